@@ -1,0 +1,49 @@
+package org.holtra.core.expression;
+
+import java.util.List;
+import java.util.Optional;
+
+/** A compiled condition, and its parts for telling why it was not met. */
+public final class Condition {
+
+    private final Expression whole;
+    private final List<Expression> parts;
+
+    Condition(Expression whole, List<Expression> parts) {
+        this.whole = whole;
+        this.parts = parts;
+    }
+
+    public String source() {
+        return whole.source();
+    }
+
+    /** A field that is missing or of the wrong type makes a condition not met; it is never an error. */
+    public boolean holds(Scope scope) {
+        return whole.evaluate(scope) instanceof Outcome.Value(Object value) && Boolean.TRUE.equals(value);
+    }
+
+    /** Why it does not hold, in words, with the values it met; empty if it holds. */
+    public Optional<String> whyNot(Scope scope) {
+        if (holds(scope)) {
+            return Optional.empty();
+        }
+        for (Expression part : parts) {
+            switch (part.evaluate(scope)) {
+                case Outcome.None(String reason, boolean missing) -> {
+                    return Optional.of(reason);
+                }
+                case Outcome.Value(Object value)
+                when Boolean.FALSE.equals(value) -> {
+                    return Optional.of("`" + part.source() + "` is false" + part.values(scope));
+                }
+                case Outcome.Value(Object value)
+                when !Boolean.TRUE.equals(value) -> {
+                    return Optional.of("`" + part.source() + "` is neither true nor false but " + Plain.brief(value));
+                }
+                default -> {}
+            }
+        }
+        return Optional.of("`" + whole.source() + "` is not true" + whole.values(scope));
+    }
+}

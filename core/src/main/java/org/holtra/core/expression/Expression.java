@@ -1,0 +1,70 @@
+package org.holtra.core.expression;
+
+import dev.cel.common.CelErrorCode;
+import dev.cel.runtime.CelEvaluationException;
+import dev.cel.runtime.CelRuntime;
+import java.util.Optional;
+import java.util.Set;
+
+/** A compiled expression. */
+public final class Expression {
+
+    private final String source;
+    private final CelRuntime.Program program;
+    private final Set<FieldPath> fields;
+
+    Expression(String source, CelRuntime.Program program, Set<FieldPath> fields) {
+        this.source = source;
+        this.program = program;
+        this.fields = Set.copyOf(fields);
+    }
+
+    public String source() {
+        return source;
+    }
+
+    Set<FieldPath> fields() {
+        return fields;
+    }
+
+    /** Never throws for what a message holds or lacks: that is an outcome. */
+    public Outcome evaluate(Scope scope) {
+        try {
+            return new Outcome.Value(program.eval(scope.variables()));
+        } catch (CelEvaluationException e) {
+            return none(e.getErrorCode(), e.getMessage(), scope);
+        } catch (ClassCastException | IllegalArgumentException | ArithmeticException e) {
+            // Some of the library's own functions let these escape for values of an unforeseen type.
+            return none(CelErrorCode.INTERNAL_ERROR, e.getMessage(), scope);
+        }
+    }
+
+    private Outcome.None none(CelErrorCode code, String message, Scope scope) {
+        Optional<FieldPath> missing =
+                fields.stream().filter(field -> field.value(scope).isEmpty()).findFirst();
+        if (code == CelErrorCode.ATTRIBUTE_NOT_FOUND || (code != CelErrorCode.DIVIDE_BY_ZERO && missing.isPresent())) {
+            return new Outcome.None(
+                    missing.map(field -> field + " is not there").orElse("a field it reads is not there"), true);
+        }
+        String why = switch (code) {
+            case OVERLOAD_NOT_FOUND -> "an operator does not work on the types it met";
+            case DIVIDE_BY_ZERO -> "it divides by zero";
+            case INDEX_OUT_OF_BOUNDS -> "a list is shorter than the place asked for";
+            case NUMERIC_OVERFLOW -> "a number is too large";
+            case ITERATION_BUDGET_EXCEEDED -> "a list is longer than an expression may walk";
+            default -> message == null ? "it cannot be evaluated" : message;
+        };
+        return new Outcome.None("`" + source + "` has no value: " + why + values(scope), false);
+    }
+
+    /** The values of the fields it reads, as a tail for a sentence; empty where it reads none. */
+    String values(Scope scope) {
+        StringBuilder text = new StringBuilder();
+        for (FieldPath field : fields) {
+            text.append(text.isEmpty() ? " (" : ", ");
+            text.append(field).append(" is ");
+            text.append(field.value(scope).map(Plain::brief).orElse("not there"));
+        }
+        return text.isEmpty() ? "" : text.append(')').toString();
+    }
+}

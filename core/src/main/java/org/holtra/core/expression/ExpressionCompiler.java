@@ -1,0 +1,137 @@
+package org.holtra.core.expression;
+
+import dev.cel.common.CelAbstractSyntaxTree;
+import dev.cel.common.CelIssue;
+import dev.cel.common.CelOptions;
+import dev.cel.common.CelValidationException;
+import dev.cel.common.CelValidationResult;
+import dev.cel.common.ast.CelExpr;
+import dev.cel.common.types.CelType;
+import dev.cel.common.types.MapType;
+import dev.cel.common.types.SimpleType;
+import dev.cel.compiler.CelCompiler;
+import dev.cel.compiler.CelCompilerFactory;
+import dev.cel.extensions.CelExtensions;
+import dev.cel.parser.CelStandardMacro;
+import dev.cel.parser.CelUnparser;
+import dev.cel.parser.CelUnparserFactory;
+import dev.cel.runtime.CelEvaluationException;
+import dev.cel.runtime.CelRuntime;
+import dev.cel.runtime.CelRuntimeFactory;
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * Compiles expressions of the Common Expression Language over {@code data}, {@code meta} and {@code device}. Compiling
+ * costs about half a millisecond an expression and is done once for a setup; what comes out may be used by any thread.
+ */
+public final class ExpressionCompiler {
+
+    /** No comprehension runs longer than this; CEL itself sets no bound. */
+    private static final int MOST_ITERATIONS = 10_000;
+
+    private static final CelOptions OPTIONS = CelOptions.current()
+            .enableHeterogeneousNumericComparisons(true)
+            .comprehensionMaxIterations(MOST_ITERATIONS)
+            .populateMacroCalls(true)
+            .build();
+
+    private final CelCompiler compiler = CelCompilerFactory.standardCelCompilerBuilder()
+            .setOptions(OPTIONS)
+            .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
+            .addLibraries(CelExtensions.strings())
+            .addVar(Scope.DATA, SimpleType.DYN)
+            .addVar(Scope.META, MapType.create(SimpleType.STRING, SimpleType.DYN))
+            .addVar(Scope.DEVICE, MapType.create(SimpleType.STRING, SimpleType.DYN))
+            .addFunctionDeclarations(MixedArithmetic.declarations())
+            .build();
+
+    private final CelRuntime runtime = CelRuntimeFactory.plannerRuntimeBuilder()
+            .setOptions(OPTIONS)
+            .addLibraries(CelExtensions.strings())
+            .addFunctionBindings(MixedArithmetic.bindings())
+            .build();
+
+    private final CelUnparser unparser = CelUnparserFactory.newUnparser();
+
+    /** An expression of any type. */
+    public Expression expression(String source) throws ExpressionProblem {
+        CelAbstractSyntaxTree tree = compile(source);
+        return new Expression(source.strip(), program(tree, source), FieldPath.in(tree.getExpr()));
+    }
+
+    /** An expression that says yes or no. */
+    public Condition condition(String source) throws ExpressionProblem {
+        CelAbstractSyntaxTree tree = compile(source);
+        CelType type = tree.getResultType();
+        if (!type.equals(SimpleType.BOOL) && !type.equals(SimpleType.DYN)) {
+            throw new ExpressionProblem(
+                    "a condition must be true or false, this gives " + article(type.name()), source, 1, 1);
+        }
+        Expression whole = new Expression(source.strip(), program(tree, source), FieldPath.in(tree.getExpr()));
+        List<Expression> parts = new ArrayList<>();
+        for (CelExpr part : conjuncts(tree.getExpr())) {
+            parts.add(part(part, tree, source));
+        }
+        return new Condition(whole, List.copyOf(parts));
+    }
+
+    private CelAbstractSyntaxTree compile(String source) throws ExpressionProblem {
+        if (source.isBlank()) {
+            throw new ExpressionProblem("the expression is empty", source, 1, 1);
+        }
+        CelValidationResult result = compiler.compile(source);
+        try {
+            return result.getAst();
+        } catch (CelValidationException e) {
+            throw problem(source, e);
+        }
+    }
+
+    private static ExpressionProblem problem(String source, CelValidationException e) {
+        if (e.getErrors().isEmpty()) {
+            return new ExpressionProblem(e.getMessage(), source, 1, 1);
+        }
+        CelIssue issue = e.getErrors().getFirst();
+        int line = Math.max(1, issue.getSourceLocation().getLine());
+        int column = Math.max(0, issue.getSourceLocation().getColumn()) + 1;
+        return new ExpressionProblem(Rewording.of(issue.getMessage(), source), source, line, column);
+    }
+
+    /**
+     * The program is planned from the tree without the types that were inferred: inference takes {@code data['x'] < 0} to
+     * mean that {@code data['x']} is an int, and would pin the comparison to ints.
+     */
+    private CelRuntime.Program program(CelAbstractSyntaxTree tree, String source) throws ExpressionProblem {
+        try {
+            return runtime.createProgram(CelAbstractSyntaxTree.newParsedAst(tree.getExpr(), tree.getSource()));
+        } catch (CelEvaluationException e) {
+            throw new ExpressionProblem(e.getMessage(), source, 1, 1);
+        }
+    }
+
+    private Expression part(CelExpr part, CelAbstractSyntaxTree whole, String source) throws ExpressionProblem {
+        CelAbstractSyntaxTree parsed = CelAbstractSyntaxTree.newParsedAst(part, whole.getSource());
+        try {
+            CelAbstractSyntaxTree checked = compiler.check(parsed).getAst();
+            return new Expression(unparser.unparse(checked), program(checked, source), FieldPath.in(part));
+        } catch (CelValidationException e) {
+            throw problem(source, e);
+        }
+    }
+
+    /** The operands of the outermost {@code &&}, however nested; the expression itself if there is none. */
+    private static List<CelExpr> conjuncts(CelExpr expression) {
+        if (expression.getKind() == CelExpr.ExprKind.Kind.CALL
+                && expression.call().function().equals("_&&_")) {
+            List<CelExpr> all = new ArrayList<>();
+            expression.call().args().forEach(argument -> all.addAll(conjuncts(argument)));
+            return all;
+        }
+        return List.of(expression);
+    }
+
+    private static String article(String type) {
+        return ("aeiou".indexOf(type.charAt(0)) >= 0 ? "an " : "a ") + type;
+    }
+}

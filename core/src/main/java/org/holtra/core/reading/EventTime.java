@@ -1,0 +1,48 @@
+package org.holtra.core.reading;
+
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.OffsetDateTime;
+import java.util.Optional;
+
+/** The instant a value stands for. */
+public final class EventTime {
+
+    /** Numbers below are seconds since 1970 (this bound is the year 5138), numbers from here on milliseconds. */
+    private static final double FIRST_MILLISECONDS = 1e11;
+
+    /** The years 1 to 9999: what RFC 3339 can write and the store can hold. */
+    private static final Instant EARLIEST = Instant.parse("0001-01-01T00:00:00Z");
+
+    private static final Instant LATEST = Instant.parse("9999-12-31T23:59:59Z");
+
+    private EventTime() {}
+
+    /** RFC 3339 text with an offset, an instant, or a number of seconds or milliseconds since 1970. */
+    public static Optional<Instant> of(Object value) {
+        return instant(value).filter(time -> !time.isBefore(EARLIEST) && !time.isAfter(LATEST));
+    }
+
+    private static Optional<Instant> instant(Object value) {
+        try {
+            return switch (value) {
+                case Instant instant -> Optional.of(instant);
+                case String text ->
+                    Optional.of(
+                            OffsetDateTime.parse(text.strip().replace(' ', 'T')).toInstant());
+                case Number number -> ofNumber(number.doubleValue());
+                case null, default -> Optional.empty();
+            };
+        } catch (DateTimeException e) {
+            return Optional.empty();
+        }
+    }
+
+    private static Optional<Instant> ofNumber(double number) {
+        if (!Double.isFinite(number) || number <= 0) {
+            return Optional.empty();
+        }
+        double millis = number < FIRST_MILLISECONDS ? number * 1000 : number;
+        return Optional.of(Instant.ofEpochMilli((long) millis));
+    }
+}

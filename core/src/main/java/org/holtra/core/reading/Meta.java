@@ -1,0 +1,32 @@
+package org.holtra.core.reading;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.Message;
+
+/** What expressions see as {@code meta}: what the transport adds, and what reading found out. */
+public final class Meta {
+
+    private Meta() {}
+
+    public static Map<String, Object> of(Arrival arrival) {
+        Map<String, Object> meta = new LinkedHashMap<>();
+        meta.put("id", arrival.id().toString());
+        meta.put("inlet", arrival.inlet());
+        meta.put("received", arrival.received());
+        meta.put("remote", arrival.remote());
+        meta.put("path", arrival.path());
+        meta.put("headers", arrival.headers());
+        meta.put("contentType", arrival.contentType() == null ? "" : arrival.contentType());
+        return meta;
+    }
+
+    public static Map<String, Object> of(Message message) {
+        Map<String, Object> meta = of(message.arrival());
+        meta.put("eventTime", message.eventTime());
+        meta.put("sort", message.sort().word());
+        meta.put("simulated", message.simulated());
+        return meta;
+    }
+}

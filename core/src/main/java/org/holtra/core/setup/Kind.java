@@ -1,0 +1,32 @@
+package org.holtra.core.setup;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+
+/** What the setup needs to know of a kind of inlet or outlet: its name, and what may be said of one. */
+public interface Kind {
+
+    String name();
+
+    /** A JSON Schema (2020-12) of an inlet's {@code at}; empty if there are no inlets of this kind. */
+    Optional<String> inletForm();
+
+    /** A JSON Schema (2020-12) of an outlet's {@code to}; empty if there are no outlets of this kind. */
+    Optional<String> outletForm();
+
+    /**
+     * What is wrong with the inlets of this kind taken together, and cannot be said in a form.
+     *
+     * @param inlets by name, each valid by itself
+     */
+    default List<Clash> clashes(Map<String, Map<String, Object>> inlets) {
+        return List.of();
+    }
+
+    /**
+     * @param inlet the one at fault
+     * @param field of its {@code at}
+     */
+    record Clash(String inlet, String field, String what) {}
+}

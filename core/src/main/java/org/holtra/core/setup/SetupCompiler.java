@@ -1,0 +1,71 @@
+package org.holtra.core.setup;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.holtra.core.expression.ExpressionCompiler;
+
+/** Checks a setup file as a whole, finding every error at its line, and compiles it if there are none. */
+public final class SetupCompiler {
+
+    /** @param setup present only if there are no problems; its revision is 0 until it is adopted */
+    public record Result(List<SetupProblem> problems, Optional<Setup> setup) {}
+
+    private final Map<String, Kind> kinds;
+    private final SetupSchema schema;
+    private final ExpressionCompiler expressions;
+
+    public SetupCompiler(Collection<? extends Kind> kinds, ExpressionCompiler expressions) {
+        this.kinds = kinds.stream().collect(Collectors.toMap(Kind::name, kind -> kind));
+        this.schema = new SetupSchema(kinds);
+        this.expressions = expressions;
+    }
+
+    public SetupSchema schema() {
+        return schema;
+    }
+
+    /** @param yaml the text of a setup file */
+    public Result compile(String yaml) {
+        SetupDocument document = SetupDocument.parse(yaml);
+        List<SetupProblem> problems = new ArrayList<>(document.problems());
+        if (problems.isEmpty()) {
+            schema.validate(document.root())
+                    .forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
+        }
+        // What hangs together is looked at part by part, also where another part has the wrong form.
+        Parts parts = new Parts(document, expressions);
+        Optional<Setup> setup = Optional.empty();
+        if (document.root() instanceof Map<?, ?> root && document.problems().isEmpty()) {
+            setup = Optional.of(parts.compile(root));
+            problems.addAll(parts.problems());
+            if (problems.isEmpty()) {
+                problems.addAll(clashes(setup.get(), document));
+            }
+        }
+        List<SetupProblem> sorted = problems.stream()
+                .distinct()
+                .sorted(Comparator.comparingInt(SetupProblem::line).thenComparingInt(SetupProblem::column))
+                .toList();
+        return new Result(sorted, sorted.isEmpty() ? setup : Optional.empty());
+    }
+
+    private List<SetupProblem> clashes(Setup setup, SetupDocument document) {
+        List<SetupProblem> found = new ArrayList<>();
+        kinds.forEach((name, kind) -> {
+            Map<String, Map<String, Object>> inlets = new LinkedHashMap<>();
+            setup.inlets().values().stream()
+                    .filter(inlet -> inlet.kind().equals(name))
+                    .forEach(inlet -> inlets.put(inlet.name(), inlet.at()));
+            kind.clashes(inlets)
+                    .forEach(clash -> found.add(
+                            document.problem("/inlets/" + clash.inlet() + "/at/" + clash.field(), clash.what())));
+        });
+        return found;
+    }
+}
