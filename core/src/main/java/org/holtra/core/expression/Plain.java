@@ -70,7 +70,7 @@ public final class Plain {
         return plain == null ? "" : plain.toString();
     }
 
-    /** Short, for a sentence: strings in quotes, long ones cut. */
+    /** Short, for a sentence: strings in quotes, long ones cut, control characters as dots. */
     public static String brief(Object value) {
         Object plain = of(value);
         String text = switch (plain) {
@@ -80,6 +80,7 @@ public final class Plain {
             case List<?> list -> "a list of " + list.size();
             default -> plain.toString();
         };
-        return text.length() <= BRIEF ? text : text.substring(0, BRIEF) + "…";
+        String visible = text.replaceAll("\\p{Cntrl}", "·");
+        return visible.length() <= BRIEF ? visible : visible.substring(0, BRIEF) + "…";
     }
 }

@@ -1,5 +1,6 @@
 package org.holtra.core.reading;
 
+import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
@@ -55,9 +56,11 @@ public final class Reader {
             throw new UnreadableContent("the device's key is " + Plain.brief(value) + ", a text was expected");
         }
         String key = Plain.text(value).strip();
-        if (key.isEmpty() || key.length() > LONGEST_KEY || key.chars().anyMatch(Character::isISOControl)) {
+        boolean storable = StandardCharsets.UTF_8.newEncoder().canEncode(key)
+                && key.chars().noneMatch(Character::isISOControl);
+        if (key.isEmpty() || key.length() > LONGEST_KEY || !storable) {
             throw new UnreadableContent("the device's key is " + Plain.brief(key) + ", a text of 1 to " + LONGEST_KEY
-                    + " characters without control characters was expected");
+                    + " characters of Unicode without control characters was expected");
         }
         return key;
     }

@@ -4,6 +4,6 @@ package org.holtra.core.reading;
 public final class UnreadableContent extends Exception {
 
     public UnreadableContent(String message) {
-        super(message);
+        super(message.replaceAll("[\\p{Cntrl}&&[^\n]]", "·"));
     }
 }

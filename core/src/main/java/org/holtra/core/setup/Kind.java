@@ -3,6 +3,7 @@ package org.holtra.core.setup;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 
 /** What the setup needs to know of a kind of inlet or outlet: its name, and what may be said of one. */
 public interface Kind {
@@ -14,6 +15,16 @@ public interface Kind {
 
     /** A JSON Schema (2020-12) of an outlet's {@code to}; empty if there are no outlets of this kind. */
     Optional<String> outletForm();
+
+    /** The forms of credential that inlets of this kind can check a sender by. */
+    default Set<String> inletCredentials() {
+        return Set.of();
+    }
+
+    /** The forms of credential that outlets of this kind can present. */
+    default Set<String> outletCredentials() {
+        return Set.of();
+    }
 
     /**
      * What is wrong with the inlets of this kind taken together, and cannot be said in a form.

@@ -30,8 +30,16 @@ public final class SetupCompiler {
         return schema;
     }
 
-    /** @param yaml the text of a setup file */
+    /** Without regard to whether the credentials it names exist. */
     public Result compile(String yaml) {
+        return compile(yaml, null);
+    }
+
+    /**
+     * @param yaml the text of a setup file
+     * @param credentials the form of each credential there is, by name; null to not look at credentials
+     */
+    public Result compile(String yaml, Map<String, String> credentials) {
         SetupDocument document = SetupDocument.parse(yaml);
         List<SetupProblem> problems = new ArrayList<>(document.problems());
         if (problems.isEmpty()) {
@@ -46,6 +54,9 @@ public final class SetupCompiler {
             problems.addAll(parts.problems());
             if (problems.isEmpty()) {
                 problems.addAll(clashes(setup.get(), document));
+            }
+            if (credentials != null) {
+                problems.addAll(new CredentialCheck(kinds, credentials, document).problems(setup.get()));
             }
         }
         List<SetupProblem> sorted = problems.stream()

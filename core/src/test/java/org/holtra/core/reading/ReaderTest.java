@@ -62,7 +62,7 @@ class ReaderTest {
                     {"at":1}| the device could not be told: data.device.eui is not there
                     {"device":{"eui":{}},"kind":"reading"}| the device's key is an object of 0 fields, a text was expected
                     {"device":{"eui":" "},"kind":"reading"}| the device's key is "", a text of 1 to 200 characters
-                    {"device":{"eui":"a\\u0000b"},"kind":"reading"}| the device's key is "a\u0000b", a text of 1 to 200 characters
+                    {"device":{"eui":"a\\u0000b"},"kind":"reading"}| the device's key is "a·b", a text of 1 to 200 characters
                     {"device":{"eui":"a"},"kind":"gossip"}| the sort is "gossip", one of reading, status, fault, event, alarm, result was expected
                     {"device":{"eui":"a"}}| the sort could not be told: data.kind is not there
                     """)

@@ -1,0 +1,101 @@
+package org.holtra.service.access;
+
+import jakarta.servlet.DispatcherType;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+import org.springframework.core.annotation.Order;
+import org.springframework.http.HttpMethod;
+import org.springframework.security.authentication.AuthenticationManager;
+import org.springframework.security.config.annotation.authentication.configuration.AuthenticationConfiguration;
+import org.springframework.security.config.annotation.web.builders.HttpSecurity;
+import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
+import org.springframework.security.crypto.password.PasswordEncoder;
+import org.springframework.security.web.SecurityFilterChain;
+import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.csrf.CsrfFilter;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Who may do what: nothing but sign-in and health answers without a session or a key; inlets check their own senders. */
+@Configuration
+class AccessConfiguration {
+
+    private static final String CONSOLE_POLICY =
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'";
+
+    @Bean
+    @Order(1)
+    SecurityFilterChain api(HttpSecurity http, ApiKeys keys) {
+        return http.securityMatcher("/api/**")
+                .authorizeHttpRequests(
+                        requests -> requests.dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR)
+                                .permitAll()
+                                .requestMatchers(HttpMethod.GET, "/api/health", "/api/session")
+                                .permitAll()
+                                .requestMatchers(HttpMethod.POST, "/api/session")
+                                .permitAll()
+                                .anyRequest()
+                                .authenticated())
+                .csrf(csrf -> csrf.spa()
+                        .requireCsrfProtectionMatcher(request ->
+                                CsrfFilter.DEFAULT_CSRF_MATCHER.matches(request) && !ApiKeyFilter.carriesKey(request)))
+                .addFilterBefore(new ApiKeyFilter(keys), UsernamePasswordAuthenticationFilter.class)
+                .exceptionHandling(
+                        problems -> problems.authenticationEntryPoint((request, response, e) -> {
+                                    response.setHeader("WWW-Authenticate", "Bearer realm=\"holtra\"");
+                                    problem(
+                                            response,
+                                            401,
+                                            "Sign in first",
+                                            "Nothing here answers without a session or an API key.");
+                                })
+                                .accessDeniedHandler(
+                                        (request, response, e) -> problem(
+                                                response,
+                                                403,
+                                                "Not allowed",
+                                                "A browser's session must send the token of its cookie XSRF-TOKEN in the header X-XSRF-TOKEN.")))
+                .logout(logout -> logout.disable())
+                .requestCache(cache -> cache.disable())
+                .build();
+    }
+
+    @Bean
+    @Order(2)
+    SecurityFilterChain consoleAndInlets(HttpSecurity http) {
+        return http.authorizeHttpRequests(requests -> requests.anyRequest().permitAll())
+                .csrf(csrf -> csrf.disable())
+                .logout(logout -> logout.disable())
+                .requestCache(cache -> cache.disable())
+                .sessionManagement(sessions -> sessions.disable())
+                .securityContext(context -> context.disable())
+                .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONSOLE_POLICY))
+                        .cacheControl(cache -> cache.disable()))
+                .build();
+    }
+
+    @Bean
+    PasswordEncoder passwordEncoder() {
+        return new BCryptPasswordEncoder();
+    }
+
+    @Bean
+    AuthenticationManager authenticationManager(AuthenticationConfiguration configuration) {
+        return configuration.getAuthenticationManager();
+    }
+
+    private static void problem(HttpServletResponse response, int status, String title, String detail)
+            throws IOException {
+        Map<String, Object> problem = new LinkedHashMap<>();
+        problem.put("type", "about:blank");
+        problem.put("title", title);
+        problem.put("status", status);
+        problem.put("detail", detail);
+        response.setStatus(status);
+        response.setContentType("application/problem+json");
+        response.getOutputStream().write(JsonMapper.shared().writeValueAsBytes(problem));
+    }
+}

@@ -1,0 +1,107 @@
+package org.holtra.service.api;
+
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.parameters.RequestBody;
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.IOException;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.stream.Collectors;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.setup.Inlet;
+import org.holtra.service.intake.Inlets;
+import org.holtra.service.intake.Intake;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.Tally;
+import org.holtra.service.journal.TallyRow;
+import org.holtra.service.setups.Setups;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.bind.annotation.RestController;
+
+@RestController
+@RequestMapping("/api/inlets")
+class InletController {
+
+    private static final int LARGEST_BODY = 1 << 20;
+
+    /**
+     * @param address where senders reach it, relative to the service's own
+     * @param lastHour how many messages it acknowledged in the last hour
+     */
+    record InletView(String name, String kind, String address, String credential, long lastHour, List<String> lanes) {}
+
+    record Taken(String id) {}
+
+    private final Setups setups;
+    private final Inlets inlets;
+    private final Intake intake;
+    private final Records records;
+    private final InstantSource clock;
+
+    InletController(Setups setups, Inlets inlets, Intake intake, Records records, InstantSource clock) {
+        this.setups = setups;
+        this.inlets = inlets;
+        this.intake = intake;
+        this.records = records;
+        this.clock = clock;
+    }
+
+    @GetMapping
+    List<InletView> list() {
+        Instant now = clock.instant();
+        Map<String, Long> counts = records.tallies(now.minus(Duration.ofHours(1)), now).stream()
+                .filter(row -> row.what().equals(Tally.What.ACKNOWLEDGED.name()))
+                .collect(Collectors.groupingBy(TallyRow::name, Collectors.summingLong(TallyRow::count)));
+        return setups.current().inlets().values().stream()
+                .map(inlet -> new InletView(
+                        inlet.name(),
+                        inlet.kind(),
+                        inlets.address(inlet),
+                        (String) inlet.at().get("credential"),
+                        counts.getOrDefault(inlet.name(), 0L),
+                        setups.current().lanesOf(inlet.name()).stream()
+                                .map(lane -> lane.name())
+                                .toList()))
+                .toList();
+    }
+
+    /** Sends a message in by an inlet, as one of its senders would, but on the strength of this API's own access. */
+    @PostMapping(value = "/{name}/messages", consumes = "*/*")
+    @ResponseStatus(HttpStatus.ACCEPTED)
+    @RequestBody(content = @Content(mediaType = "*/*"))
+    CompletableFuture<Taken> send(@PathVariable String name, HttpServletRequest request) throws IOException {
+        Inlet inlet = setups.current().inlets().get(name);
+        if (inlet == null) {
+            throw Problem.notFound("inlet", name);
+        }
+        byte[] body = request.getInputStream().readNBytes(LARGEST_BODY + 1);
+        if (body.length > LARGEST_BODY) {
+            throw new Problem(
+                    HttpStatus.CONTENT_TOO_LARGE,
+                    "The body is too large",
+                    "By this way up to " + LARGEST_BODY + " bytes are taken.",
+                    Map.of());
+        }
+        Arrival arrival = new Arrival(
+                intake.nextId(),
+                name,
+                request.getRemoteAddr(),
+                request.getRequestURI(),
+                Map.of("holtra-sent-by", request.getUserPrincipal().getName()),
+                request.getContentType(),
+                body);
+        return intake.take(arrival, inlet).thenApply(id -> {
+            intake.acknowledged(id, name);
+            return new Taken(id.toString());
+        });
+    }
+}

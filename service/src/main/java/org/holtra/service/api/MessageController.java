@@ -1,0 +1,104 @@
+package org.holtra.service.api;
+
+import io.swagger.v3.oas.annotations.Parameter;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.UUID;
+import org.holtra.core.message.MessageId;
+import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.MessageQuery;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.StoredMessage;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+@RestController
+@RequestMapping("/api/messages")
+class MessageController {
+
+    private static final int MOST = 500;
+    private static final Duration USUAL_SPAN = Duration.ofDays(7);
+    private static final List<String> STATES = List.of("unreadable", "untaken", "waiting", "dead", "delivered");
+
+    /** @param before to be passed on to get the next, older page; null if there is none */
+    record Page(List<MessageView> messages, String before) {}
+
+    private final Records records;
+    private final Journal journal;
+    private final Traces traces;
+    private final InstantSource clock;
+
+    MessageController(Records records, Journal journal, Traces traces, InstantSource clock) {
+        this.records = records;
+        this.journal = journal;
+        this.traces = traces;
+        this.clock = clock;
+    }
+
+    /** Messages, the newest first. */
+    @GetMapping
+    Page list(
+            @RequestParam(required = false) String inlet,
+            @RequestParam(required = false) String device,
+            @RequestParam(required = false) String lane,
+            @RequestParam(required = false) String sort,
+            @Parameter(description = "unreadable, untaken, waiting, dead or delivered") @RequestParam(required = false)
+                    String state,
+            @RequestParam(required = false) Boolean simulated,
+            @RequestParam(required = false) Instant from,
+            @RequestParam(required = false) Instant to,
+            @Parameter(description = "only those older than the message of this id") @RequestParam(required = false)
+                    String before,
+            @RequestParam(defaultValue = "100") int limit) {
+        if (state != null && !STATES.contains(state)) {
+            throw Problem.badRequest(
+                    "state", "`" + state + "` is no state; it is one of " + String.join(", ", STATES) + ".");
+        }
+        if (limit < 1 || limit > MOST) {
+            throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST + ".");
+        }
+        Instant end = to == null ? clock.instant().plusSeconds(60) : to;
+        Instant start = from == null ? end.minus(USUAL_SPAN) : from;
+        UUID last = before == null ? null : id(before).value();
+        List<StoredMessage> found = records.messages(
+                new MessageQuery(start, end, last, inlet, device, lane, sort, state, simulated, limit));
+        var states = records.states(found.stream().map(StoredMessage::id).toList());
+        List<MessageView> views =
+                found.stream().map(message -> MessageView.of(message, states)).toList();
+        return new Page(views, views.size() < limit ? null : views.getLast().id());
+    }
+
+    /** The journey of one message. */
+    @GetMapping("/{id}")
+    Traces.Trace trace(@PathVariable String id) {
+        return traces.of(stored(id));
+    }
+
+    /** The body as it came, byte for byte. */
+    @GetMapping(value = "/{id}/body", produces = MediaType.APPLICATION_OCTET_STREAM_VALUE)
+    ResponseEntity<byte[]> body(@PathVariable String id) {
+        return ResponseEntity.ok()
+                .header("Content-Disposition", "attachment; filename=\"" + id(id) + "\"")
+                .header("X-Content-Type-Options", "nosniff")
+                .body(stored(id).arrival().body());
+    }
+
+    private StoredMessage stored(String id) {
+        return journal.find(id(id)).orElseThrow(() -> Problem.notFound("message", id));
+    }
+
+    private static MessageId id(String text) {
+        try {
+            return MessageId.parse(text);
+        } catch (IllegalArgumentException e) {
+            throw Problem.badRequest("id", "`" + text + "` is not the id of a message: " + e.getMessage() + ".");
+        }
+    }
+}

@@ -1,0 +1,46 @@
+package org.holtra.service.api;
+
+import java.time.Instant;
+import java.util.List;
+import org.holtra.service.journal.Balance;
+
+/**
+ * The answer to "is everything that came in going out, and if not, where does it stop?"
+ *
+ * @param balance of the last hour
+ * @param lanes the most troubled first
+ */
+record Overview(Instant at, int setupRevision, Balance balance, long dead, List<LaneRow> lanes) {
+
+    /**
+     * A lane at a glance.
+     *
+     * @param trouble {@code stopped}: its outlet takes nothing; {@code late}: what it owes is older than a minute;
+     *     {@code dead}: it has dead letters; {@code waiting}: it owes something; {@code flowing}; {@code quiet}: nothing
+     *     came in the last hour
+     * @param owes deliveries without a fate yet
+     * @param oldest when the oldest of them arrived, or null
+     * @param reason why it stops or waits, or null
+     * @param since when the outlet came into its state; null while it flows
+     * @param nextTry when something will be tried next, or null
+     * @param advice what a person can do about it, or null
+     * @param traffic of the last hour, a count a minute, the oldest first
+     */
+    record LaneRow(
+            String lane,
+            List<String> inlets,
+            String outlet,
+            String pick,
+            String trouble,
+            String outletState,
+            long owes,
+            long dead,
+            Instant oldest,
+            String reason,
+            Instant since,
+            Instant nextTry,
+            String advice,
+            Traffic traffic) {}
+
+    record Traffic(long[] taken, long[] delivered, long[] failed) {}
+}

@@ -1,0 +1,165 @@
+package org.holtra.service.api;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.delivery.OutletHealth.State;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.BalanceSheet;
+import org.holtra.service.journal.DeadGroup;
+import org.holtra.service.journal.LaneDebt;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.Tally;
+import org.holtra.service.journal.TallyRow;
+import org.holtra.service.setups.Setups;
+import org.springframework.stereotype.Component;
+
+/** Draws up the overview. */
+@Component
+class Overviews {
+
+    private static final int MINUTES = 60;
+    private static final Duration LATE = Duration.ofMinutes(1);
+    private static final List<String> TROUBLES = List.of("stopped", "late", "dead", "waiting", "flowing", "quiet");
+
+    private final Records records;
+    private final BalanceSheet sheet;
+    private final Setups setups;
+    private final Dispatcher dispatcher;
+    private final InstantSource clock;
+
+    Overviews(Records records, BalanceSheet sheet, Setups setups, Dispatcher dispatcher, InstantSource clock) {
+        this.records = records;
+        this.sheet = sheet;
+        this.setups = setups;
+        this.dispatcher = dispatcher;
+        this.clock = clock;
+    }
+
+    Overview now() {
+        Instant now = clock.instant();
+        Setup setup = setups.current();
+        Map<String, LaneDebt> debts =
+                records.debts().stream().collect(Collectors.toMap(LaneDebt::lane, debt -> debt, Overviews::together));
+        List<DeadGroup> dead = records.deadGroups();
+        Map<String, Overview.Traffic> traffic = traffic(now);
+        Map<String, Dispatcher.OutletState> outlets = dispatcher.states();
+        List<Overview.LaneRow> rows = new ArrayList<>();
+        for (Lane lane : setup.lanes().values()) {
+            long deadOfLane = dead.stream()
+                    .filter(group -> group.lane().equals(lane.name()))
+                    .mapToLong(DeadGroup::count)
+                    .sum();
+            rows.add(row(
+                    lane,
+                    Optional.ofNullable(debts.get(lane.name())),
+                    deadOfLane,
+                    outlets.get(lane.outlet()).health(),
+                    traffic.getOrDefault(lane.name(), noTraffic()),
+                    now));
+        }
+        rows.sort(Comparator.<Overview.LaneRow>comparingInt(row -> TROUBLES.indexOf(row.trouble()))
+                .thenComparing(row -> -row.owes())
+                .thenComparing(Overview.LaneRow::lane));
+        return new Overview(
+                now,
+                setup.revision(),
+                sheet.between(now.minus(MINUTES, ChronoUnit.MINUTES), now),
+                dead.stream().mapToLong(DeadGroup::count).sum(),
+                rows);
+    }
+
+    private static Overview.LaneRow row(
+            Lane lane, Optional<LaneDebt> debt, long dead, OutletHealth health, Overview.Traffic traffic, Instant now) {
+        long owes = debt.map(LaneDebt::waiting).orElse(0L);
+        String trouble = trouble(debt, dead, health, traffic, now);
+        String reason = health.flows() ? debt.map(LaneDebt::reason).orElse(null) : health.reason();
+        return new Overview.LaneRow(
+                lane.name(),
+                List.copyOf(lane.inlets()),
+                lane.outlet(),
+                lane.pick() == null ? null : lane.pick().source(),
+                trouble,
+                health.state().name().toLowerCase(java.util.Locale.ROOT),
+                owes,
+                dead,
+                debt.map(LaneDebt::oldest).orElse(null),
+                reason,
+                health.flows() ? null : health.since(),
+                health.flows() ? debt.map(LaneDebt::nextTry).orElse(null) : health.nextProbe(),
+                advice(trouble, lane.outlet(), health),
+                traffic);
+    }
+
+    private static String trouble(
+            Optional<LaneDebt> debt, long dead, OutletHealth health, Overview.Traffic traffic, Instant now) {
+        if (health.state() == State.BLOCKED || health.state() == State.BROKEN) {
+            return "stopped";
+        }
+        if (debt.isPresent() && debt.get().oldest().plus(LATE).isBefore(now)) {
+            return "late";
+        }
+        if (dead > 0) {
+            return "dead";
+        }
+        if (debt.isPresent()) {
+            return "waiting";
+        }
+        for (long taken : traffic.taken()) {
+            if (taken > 0) {
+                return "flowing";
+            }
+        }
+        return "quiet";
+    }
+
+    private static String advice(String trouble, String outlet, OutletHealth health) {
+        return switch (trouble) {
+            case "stopped" ->
+                health.state() == State.BLOCKED
+                        ? "Save a working credential for outlet " + outlet + "; what waits then leaves by itself."
+                        : "See whether the destination of outlet " + outlet
+                                + " runs and can be reached. It is probed with one delivery; what waits leaves by itself.";
+            case "late" -> "Open one of the waiting messages: its attempts tell what the destination answers.";
+            case "dead" -> "Open the dead letters: mend the cause, then retry or drop them.";
+            default -> null;
+        };
+    }
+
+    private static LaneDebt together(LaneDebt a, LaneDebt b) {
+        LaneDebt older = a.oldest().isBefore(b.oldest()) ? a : b;
+        return new LaneDebt(
+                a.lane(), older.outlet(), a.waiting() + b.waiting(), older.oldest(), older.reason(), older.nextTry());
+    }
+
+    private Map<String, Overview.Traffic> traffic(Instant now) {
+        Instant first = now.truncatedTo(ChronoUnit.MINUTES).minus(MINUTES - 1L, ChronoUnit.MINUTES);
+        Map<String, Overview.Traffic> traffic = new HashMap<>();
+        for (TallyRow row : records.tallies(first, now)) {
+            Overview.Traffic lane = traffic.computeIfAbsent(row.name(), name -> noTraffic());
+            int minute = (int) Math.min(MINUTES - 1L, ChronoUnit.MINUTES.between(first, row.minute()));
+            switch (Tally.What.valueOf(row.what())) {
+                case TAKEN -> lane.taken()[minute] += row.count();
+                case DELIVERED -> lane.delivered()[minute] += row.count();
+                case FAILED, DEAD -> lane.failed()[minute] += row.count();
+                case ACKNOWLEDGED -> {}
+            }
+        }
+        return traffic;
+    }
+
+    private static Overview.Traffic noTraffic() {
+        return new Overview.Traffic(new long[MINUTES], new long[MINUTES], new long[MINUTES]);
+    }
+}

@@ -1,0 +1,47 @@
+package org.holtra.service.api;
+
+import org.holtra.service.journal.JournalUnavailable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
+import org.springframework.transaction.TransactionException;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+
+/** Every error of the API as problem details. */
+@RestControllerAdvice
+class Problems extends ResponseEntityExceptionHandler {
+
+    private static final Logger log = LoggerFactory.getLogger(Problems.class);
+
+    @ExceptionHandler(Problem.class)
+    ResponseEntity<ProblemDetail> problem(Problem problem) {
+        ProblemDetail detail = ProblemDetail.forStatusAndDetail(problem.status(), problem.getMessage());
+        detail.setTitle(problem.title());
+        problem.more().forEach(detail::setProperty);
+        return ResponseEntity.status(problem.status()).body(detail);
+    }
+
+    @ExceptionHandler({DataAccessException.class, TransactionException.class, JournalUnavailable.class})
+    ResponseEntity<ProblemDetail> databaseAway(RuntimeException e) {
+        log.warn("A request could not be served", e);
+        ProblemDetail detail = ProblemDetail.forStatusAndDetail(
+                HttpStatus.SERVICE_UNAVAILABLE, "The database does not answer as it should. Try again in a moment.");
+        detail.setTitle("Not available now");
+        return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE)
+                .header(HttpHeaders.RETRY_AFTER, "5")
+                .body(detail);
+    }
+
+    @ExceptionHandler(IllegalArgumentException.class)
+    ResponseEntity<ProblemDetail> notUnderstood(IllegalArgumentException e) {
+        ProblemDetail detail = ProblemDetail.forStatusAndDetail(HttpStatus.BAD_REQUEST, String.valueOf(e.getMessage()));
+        detail.setTitle("Not understood");
+        return ResponseEntity.badRequest().body(detail);
+    }
+}

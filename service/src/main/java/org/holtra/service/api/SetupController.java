@@ -1,0 +1,121 @@
+package org.holtra.service.api;
+
+import java.security.Principal;
+import java.util.List;
+import java.util.Map;
+import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.setup.SetupProblem;
+import org.holtra.service.setups.SetupRefused;
+import org.holtra.service.setups.SetupRevision;
+import org.holtra.service.setups.Setups;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.databind.JsonNode;
+
+@RestController
+@RequestMapping("/api/setup")
+class SetupController {
+
+    private static final String YAML = "application/yaml";
+
+    record Checked(boolean good, List<SetupProblem> problems) {}
+
+    record Adopted(int revision) {}
+
+    private final Setups setups;
+    private final SetupCompiler compiler;
+
+    SetupController(Setups setups, SetupCompiler compiler) {
+        this.setups = setups;
+        this.compiler = compiler;
+    }
+
+    /** The setup in force, as it was adopted; its revision is in the header Holtra-Setup-Revision. */
+    @GetMapping(produces = YAML)
+    ResponseEntity<String> export() {
+        int revision = setups.current().revision();
+        return ResponseEntity.ok()
+                .header("Holtra-Setup-Revision", Integer.toString(revision))
+                .body(setups.revision(revision).map(SetupRevision::yaml).orElse(""));
+    }
+
+    /** Checks a setup as a whole, and changes nothing. */
+    @PostMapping(value = "/check", consumes = YAML)
+    Checked check(@RequestBody(required = false) String yaml) {
+        List<SetupProblem> problems = setups.check(yaml == null ? "" : yaml).problems();
+        return new Checked(problems.isEmpty(), problems);
+    }
+
+    /**
+     * Checks a setup as a whole and puts it in force.
+     *
+     * @param basedOn the revision it was made from; it is refused if another was adopted since
+     * @param waiting what becomes of deliveries of lanes that are removed or sent elsewhere: refuse, drop or follow
+     */
+    @PostMapping(value = "/adopt", consumes = YAML)
+    Adopted adopt(
+            @RequestBody(required = false) String yaml,
+            @RequestParam(required = false) Integer basedOn,
+            @RequestParam(required = false) String note,
+            @RequestParam(defaultValue = "refuse") String waiting,
+            Principal principal) {
+        return adopted(yaml == null ? "" : yaml, principal.getName(), note, basedOn, waiting);
+    }
+
+    /** All revisions, the newest first, without their text. */
+    @GetMapping("/revisions")
+    List<SetupRevision> revisions() {
+        return setups.revisions();
+    }
+
+    @GetMapping("/revisions/{revision}")
+    SetupRevision revision(@PathVariable int revision) {
+        return setups.revision(revision)
+                .orElseThrow(() -> Problem.notFound("setup revision", Integer.toString(revision)));
+    }
+
+    /** Puts an earlier setup in force again, as a new revision. */
+    @PostMapping("/revisions/{revision}/adopt")
+    Adopted undo(
+            @PathVariable int revision, @RequestParam(defaultValue = "refuse") String waiting, Principal principal) {
+        return adopted(revision(revision).yaml(), principal.getName(), "as in revision " + revision, null, waiting);
+    }
+
+    /** The JSON Schema of setup files. */
+    @GetMapping("/schema")
+    JsonNode schema() {
+        return compiler.schema().document();
+    }
+
+    private Adopted adopted(String yaml, String by, String note, Integer basedOn, String waiting) {
+        try {
+            return new Adopted(
+                    setups.adopt(yaml, by, note, basedOn, policy(waiting)).revision());
+        } catch (SetupRefused e) {
+            HttpStatus status =
+                    e.why() == SetupRefused.Why.WRONG ? HttpStatus.UNPROCESSABLE_CONTENT : HttpStatus.CONFLICT;
+            throw new Problem(
+                    status,
+                    "Not adopted",
+                    Character.toUpperCase(e.getMessage().charAt(0))
+                            + e.getMessage().substring(1),
+                    Map.of("problems", e.problems()));
+        }
+    }
+
+    private static Setups.Waiting policy(String word) {
+        return switch (word) {
+            case "refuse" -> Setups.Waiting.REFUSE;
+            case "drop" -> Setups.Waiting.DROP;
+            case "follow" -> Setups.Waiting.FOLLOW;
+            default -> throw Problem.badRequest("waiting", "`" + word + "` is not one of refuse, drop and follow.");
+        };
+    }
+}

@@ -1,0 +1,152 @@
+package org.holtra.service.api;
+
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.DeadGroup;
+import org.holtra.service.journal.LaneDebt;
+import org.holtra.service.journal.Node;
+import org.holtra.service.journal.Records;
+import org.holtra.service.setups.Setups;
+import org.springframework.boot.info.BuildProperties;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** How things stand. */
+@RestController
+@RequestMapping("/api")
+class StateController {
+
+    record Health(String state) {}
+
+    record Status(
+            String version,
+            String node,
+            Instant started,
+            int setupRevision,
+            int inlets,
+            int lanes,
+            int outlets,
+            long waiting,
+            long dead,
+            List<String> stopped) {}
+
+    /**
+     * @param to where it goes, as the setup says
+     * @param state {@code flowing}, {@code paused}, {@code broken} or {@code blocked}
+     */
+    record OutletView(
+            String name,
+            String kind,
+            Map<String, Object> to,
+            String state,
+            String reason,
+            Instant since,
+            Instant nextProbe,
+            int inFlight,
+            long waiting,
+            int heldDevices,
+            List<String> lanes) {}
+
+    private final Setups setups;
+    private final Dispatcher dispatcher;
+    private final Records records;
+    private final Overviews overviews;
+    private final Self self;
+
+    /** What the service knows of itself. */
+    @org.springframework.stereotype.Component
+    record Self(BuildProperties build, Node node, InstantSource clock) {}
+
+    private final Instant started;
+
+    StateController(Setups setups, Dispatcher dispatcher, Records records, Overviews overviews, Self self) {
+        this.setups = setups;
+        this.dispatcher = dispatcher;
+        this.records = records;
+        this.overviews = overviews;
+        this.self = self;
+        this.started = self.clock.instant();
+    }
+
+    /** Whether the service answers and its database does. Needs no sign-in. */
+    @GetMapping("/health")
+    Health health() {
+        records.tallies(started, started);
+        return new Health("up");
+    }
+
+    @GetMapping("/status")
+    Status status() {
+        Setup setup = setups.current();
+        List<String> stopped = dispatcher.states().values().stream()
+                .filter(outlet -> setup.outlets().containsKey(outlet.name())
+                        && !outlet.health().flows())
+                .map(outlet ->
+                        outlet.name() + " is " + outlet.health().state().name().toLowerCase(Locale.ROOT) + ": "
+                                + outlet.health().reason())
+                .toList();
+        return new Status(
+                self.build.getVersion(),
+                self.node.id().toString(),
+                started,
+                setup.revision(),
+                setup.inlets().size(),
+                setup.lanes().size(),
+                setup.outlets().size(),
+                records.debts().stream().mapToLong(LaneDebt::waiting).sum(),
+                records.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
+                stopped);
+    }
+
+    /** The lanes, the most troubled first, and the balance of the last hour. */
+    @GetMapping("/overview")
+    Overview overview() {
+        return overviews.now();
+    }
+
+    @GetMapping("/outlets")
+    List<OutletView> outlets() {
+        Setup setup = setups.current();
+        Map<String, Dispatcher.OutletState> states = dispatcher.states();
+        Map<String, Long> waiting = new LinkedHashMap<>();
+        records.debts().forEach(debt -> waiting.merge(debt.outlet(), debt.waiting(), Long::sum));
+        return setup.outlets().values().stream()
+                .map(outlet -> {
+                    Dispatcher.OutletState state = states.get(outlet.name());
+                    return new OutletView(
+                            outlet.name(),
+                            outlet.kind(),
+                            outlet.to(),
+                            state.health().state().name().toLowerCase(Locale.ROOT),
+                            state.health().reason(),
+                            state.health().since(),
+                            state.health().nextProbe(),
+                            state.inFlight(),
+                            waiting.getOrDefault(outlet.name(), 0L),
+                            state.heldDevices(),
+                            setup.lanes().values().stream()
+                                    .filter(lane -> lane.outlet().equals(outlet.name()))
+                                    .map(lane -> lane.name())
+                                    .toList());
+                })
+                .toList();
+    }
+
+    /** Tries an outlet that does not flow again at once. */
+    @PostMapping("/outlets/{name}/try")
+    Health tryOutlet(@PathVariable String name) {
+        if (!dispatcher.tryNow(name)) {
+            throw Problem.notFound("outlet", name);
+        }
+        return new Health("trying");
+    }
+}

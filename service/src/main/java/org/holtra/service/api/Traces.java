@@ -1,0 +1,225 @@
+package org.holtra.service.api;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.holtra.core.expression.Plain;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.message.Message;
+import org.holtra.core.message.Sort;
+import org.holtra.core.picking.Picker;
+import org.holtra.core.reading.Meta;
+import org.holtra.core.reading.Reader;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.AttemptRow;
+import org.holtra.service.journal.LaneState;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.setups.Setups;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Puts the journey of a message together. Why a lane did not take it is worked out again, from the setup and the facts of
+ * the device as they were then, so that taking a message in does not pay for reasons that are seldom asked for.
+ */
+@Component
+class Traces {
+
+    /** @param data as expressions saw them; null if the message is unreadable */
+    record Trace(
+            MessageView message,
+            Came came,
+            Object data,
+            Map<String, Object> meta,
+            Map<String, Object> device,
+            int setupRevision,
+            List<LaneTrace> lanes) {}
+
+    /**
+     * @param text the body if it is UTF-8, else null
+     * @param base64 the body if it is not, else null
+     */
+    record Came(
+            String remote, String path, String contentType, Map<String, String> headers, String text, String base64) {}
+
+    /**
+     * @param whyNot null if the lane took the message
+     * @param state of the delivery; null if there is none
+     * @param at since when it is so; when it waits, when it may be tried next
+     */
+    record LaneTrace(
+            String lane,
+            String outlet,
+            boolean picked,
+            String pick,
+            String whyNot,
+            String state,
+            Instant at,
+            String reason,
+            List<AttemptView> attempts) {}
+
+    /**
+     * @param request method, address and headers as sent, with secrets masked
+     * @param body the body as sent
+     * @param answer the beginning of what came back
+     */
+    record AttemptView(
+            int number,
+            Instant at,
+            long micros,
+            String verdict,
+            String reason,
+            Integer status,
+            Instant nextTry,
+            int setupRevision,
+            String outlet,
+            JsonNode request,
+            String body,
+            String answer) {}
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    private final Records records;
+    private final Setups setups;
+    private final DeviceRegistry devices;
+    private final Reader reader = new Reader();
+
+    Traces(Records records, Setups setups, DeviceRegistry devices) {
+        this.records = records;
+        this.setups = setups;
+        this.devices = devices;
+    }
+
+    Trace of(StoredMessage stored) {
+        var states = records.states(List.of(stored.id()));
+        List<LaneState> known = states.getOrDefault(stored.id().value(), List.of());
+        List<AttemptRow> attempts = records.attempts(stored.id());
+        Optional<Scope> scope = scope(stored);
+        return new Trace(
+                MessageView.of(stored, states),
+                came(stored),
+                scope.map(one -> Plain.of(one.data())).orElse(null),
+                plainMap(scope.<Object>map(Scope::meta).orElseGet(() -> Meta.of(stored.arrival()))),
+                plainMap(scope.<Object>map(Scope::device).orElse(Map.of())),
+                stored.setupRevision(),
+                lanes(stored, scope, known, attempts));
+    }
+
+    private Optional<Scope> scope(StoredMessage stored) {
+        if (!stored.readable()) {
+            return Optional.empty();
+        }
+        try {
+            Object data = reader.data(stored.arrival().body());
+            Message message = new Message(
+                    stored.arrival(),
+                    stored.device(),
+                    stored.eventTime(),
+                    Sort.of(stored.sort()).orElseThrow(),
+                    stored.simulated(),
+                    data,
+                    stored.reason());
+            Map<String, Object> device = stored.device() == null
+                    ? Map.of()
+                    : devices.at(stored.device(), stored.deviceRevision())
+                            .map(Device::scope)
+                            .orElse(Map.of());
+            return Optional.of(new Scope(data, Meta.of(message), device));
+        } catch (UnreadableContent e) {
+            throw new IllegalStateException("message " + stored.id() + " was read once and cannot be read again", e);
+        }
+    }
+
+    private List<LaneTrace> lanes(
+            StoredMessage stored, Optional<Scope> scope, List<LaneState> known, List<AttemptRow> attempts) {
+        Map<String, Picker.Decision> decisions = new LinkedHashMap<>();
+        Optional<Setup> setup = setups.compiled(stored.setupRevision());
+        scope.ifPresent(seen ->
+                setup.ifPresent(then -> Picker.decisions(then, stored.arrival().inlet(), seen)
+                        .forEach(decision -> decisions.put(decision.lane().name(), decision))));
+        Set<String> names = new LinkedHashSet<>(stored.lanes());
+        names.addAll(decisions.keySet());
+        List<LaneTrace> lanes = new ArrayList<>();
+        for (String name : names) {
+            lanes.add(lane(name, stored, Optional.ofNullable(decisions.get(name)), known, attempts));
+        }
+        lanes.sort(Comparator.comparing(lane -> !lane.picked()));
+        return lanes;
+    }
+
+    private static LaneTrace lane(
+            String name,
+            StoredMessage stored,
+            Optional<Picker.Decision> decision,
+            List<LaneState> known,
+            List<AttemptRow> attempts) {
+        boolean picked = stored.lanes().contains(name);
+        Optional<LaneState> state =
+                known.stream().filter(one -> one.lane().equals(name)).findFirst();
+        return new LaneTrace(
+                name,
+                state.map(LaneState::outlet)
+                        .or(() -> decision.map(one -> one.lane().outlet()))
+                        .orElse(null),
+                picked,
+                decision.map(one -> one.lane().pick())
+                        .map(pick -> pick.source())
+                        .orElse(null),
+                picked ? null : decision.map(Picker.Decision::whyNot).orElse(null),
+                state.map(LaneState::state).orElse(picked ? "waiting" : null),
+                state.map(LaneState::at).orElse(null),
+                state.map(LaneState::reason).orElse(null),
+                attempts.stream()
+                        .filter(attempt -> attempt.lane().equals(name))
+                        .map(Traces::attempt)
+                        .toList());
+    }
+
+    private static AttemptView attempt(AttemptRow row) {
+        return new AttemptView(
+                row.number(),
+                row.at(),
+                row.micros(),
+                row.verdict(),
+                row.reason(),
+                row.status(),
+                row.nextTry(),
+                row.setupRevision(),
+                row.outlet(),
+                JSON.readTree(row.request()),
+                MessageView.text(row.requestBody()),
+                row.answer() == null ? null : new String(row.answer(), java.nio.charset.StandardCharsets.UTF_8));
+    }
+
+    private static Came came(StoredMessage stored) {
+        var arrival = stored.arrival();
+        String text = MessageView.text(arrival.body());
+        return new Came(
+                arrival.remote(),
+                arrival.path(),
+                arrival.contentType(),
+                arrival.headers(),
+                text,
+                text == null ? Base64.getEncoder().encodeToString(arrival.body()) : null);
+    }
+
+    private static Map<String, Object> plainMap(Object map) {
+        Map<String, Object> plain = new LinkedHashMap<>();
+        if (Plain.of(map) instanceof Map<?, ?> fields) {
+            fields.forEach((name, value) -> plain.put(name.toString(), value));
+        }
+        return plain;
+    }
+}

@@ -1,0 +1,29 @@
+package org.holtra.service.credentials;
+
+import java.time.Instant;
+import java.util.List;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+@Mapper
+interface CredentialMapper {
+
+    record Row(String name, String form, byte[] sealed, Instant changed, String changedBy) {}
+
+    @Select("select name, form, sealed, changed, changed_by from credential order by name")
+    List<Row> all();
+
+    @Insert("""
+            insert into credential (name, form, sealed, changed, changed_by)
+            values (#{r.name}, #{r.form}, #{r.sealed}, #{r.changed}, #{r.changedBy})
+            on conflict (name) do update set form = excluded.form, sealed = excluded.sealed,
+              changed = excluded.changed, changed_by = excluded.changed_by
+            """)
+    void save(@Param("r") Row row);
+
+    @Delete("delete from credential where name = #{name}")
+    int remove(@Param("name") String name);
+}

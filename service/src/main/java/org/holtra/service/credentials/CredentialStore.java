@@ -1,0 +1,87 @@
+package org.holtra.service.credentials;
+
+import java.security.SecureRandom;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
+import org.holtra.service.settings.HoltraSettings;
+import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
+
+/** All credentials: sealed in the database, open in memory only, given out to inlets and outlets and to nobody else. */
+@Component
+public class CredentialStore {
+
+    /** What may be shown of one. */
+    public record Entry(String name, String form, Instant changed, String changedBy) {}
+
+    private record Known(Entry entry, Credential credential) {}
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    private final CredentialMapper mapper;
+    private final Seal seal;
+    private final InstantSource clock;
+    private final ApplicationEventPublisher events;
+    private final Map<String, Known> known = new ConcurrentHashMap<>();
+
+    CredentialStore(
+            CredentialMapper mapper, HoltraSettings settings, InstantSource clock, ApplicationEventPublisher events)
+            throws java.io.IOException {
+        SecureRandom random = new SecureRandom();
+        this.mapper = mapper;
+        this.seal = new Seal(KeyFile.readOrMake(settings.keyFile(), random), random);
+        this.clock = clock;
+        this.events = events;
+    }
+
+    public void load() {
+        for (CredentialMapper.Row row : mapper.all()) {
+            Credential credential = JSON.readValue(seal.open(row.name(), row.sealed()), Credential.class);
+            known.put(row.name(), new Known(entry(row), credential));
+        }
+    }
+
+    public Optional<Credential> find(String name) {
+        return Optional.ofNullable(name).map(known::get).map(Known::credential);
+    }
+
+    public List<Entry> all() {
+        return known.values().stream()
+                .map(Known::entry)
+                .sorted(Comparator.comparing(Entry::name))
+                .toList();
+    }
+
+    /** The form of each, by name. */
+    public Map<String, String> forms() {
+        return all().stream().collect(Collectors.toMap(Entry::name, Entry::form));
+    }
+
+    public void save(String name, Credential credential, String by) {
+        byte[] plain = JSON.writerFor(Credential.class).writeValueAsBytes(credential);
+        CredentialMapper.Row row =
+                new CredentialMapper.Row(name, credential.form(), seal.seal(name, plain), clock.instant(), by);
+        mapper.save(row);
+        known.put(name, new Known(entry(row), credential));
+        events.publishEvent(new CredentialChanged(name));
+    }
+
+    /** @return whether there was one */
+    public boolean remove(String name) {
+        boolean removed = mapper.remove(name) > 0;
+        known.remove(name);
+        events.publishEvent(new CredentialChanged(name));
+        return removed;
+    }
+
+    private static Entry entry(CredentialMapper.Row row) {
+        return new Entry(row.name(), row.form(), row.changed(), row.changedBy());
+    }
+}

@@ -1,0 +1,11 @@
+package org.holtra.service.dispatch;
+
+/** A way to one destination. Used by many threads at once; never shared with another outlet. */
+public interface Channel extends AutoCloseable {
+
+    /** Makes one attempt, and says what came of it. What goes wrong on the way is a verdict, not an exception. */
+    Attempted attempt(Outgoing outgoing);
+
+    @Override
+    void close();
+}

@@ -1,0 +1,175 @@
+package org.holtra.service.dispatch;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
+import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Outlet;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.credentials.CredentialChanged;
+import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.journal.Delivery;
+import org.holtra.service.setups.SetupAdopted;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.context.event.EventListener;
+import org.springframework.core.annotation.Order;
+import org.springframework.stereotype.Component;
+
+/** All outlets' runners, and the way to the right one. */
+@Component
+public class Dispatcher {
+
+    /** An outlet as it stands. */
+    public record OutletState(String name, OutletHealth health, int inFlight, int queued, int heldDevices) {}
+
+    private static final Duration PATIENCE_AT_CLOSE = Duration.ofSeconds(20);
+    private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
+
+    private final Workshop workshop;
+    private final CredentialStore credentials;
+    private final Map<String, OutletKind> kinds;
+    private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
+    private Map<String, OutletHealth> remembered = Map.of();
+    private volatile Setup setup = Setup.empty();
+
+    Dispatcher(Workshop workshop, CredentialStore credentials, Collection<OutletKind> kinds) {
+        this.workshop = workshop;
+        this.credentials = credentials;
+        this.kinds = kinds.stream().collect(Collectors.toMap(OutletKind::name, kind -> kind));
+    }
+
+    /** Before the first setup. */
+    public void load() {
+        remembered = workshop.book().load();
+    }
+
+    @EventListener
+    @Order(1)
+    void adopted(SetupAdopted event) {
+        setup = event.after();
+        Set<String> gone = new HashSet<>(runners.keySet());
+        gone.removeAll(setup.outlets().keySet());
+        gone.forEach(name -> runners.get(name).unconfigure());
+        for (Outlet outlet : setup.outlets().values()) {
+            if (outlet.equals(event.before().outlets().get(outlet.name()))) {
+                runner(outlet.name()).serve(lanesOf(outlet));
+            } else {
+                configure(outlet);
+            }
+        }
+    }
+
+    @EventListener
+    void credentialChanged(CredentialChanged event) {
+        setup.outlets().values().stream()
+                .filter(outlet -> event.name().equals(outlet.credential()))
+                .forEach(this::configure);
+    }
+
+    private void configure(Outlet outlet) {
+        Channel channel = kinds.get(outlet.kind())
+                .open(outlet, credentials.find(outlet.credential()).orElse(null));
+        runner(outlet.name()).configure(outlet, channel, lanesOf(outlet));
+    }
+
+    private Set<String> lanesOf(Outlet outlet) {
+        return setup.lanes().values().stream()
+                .filter(lane -> lane.outlet().equals(outlet.name()))
+                .map(Lane::name)
+                .collect(Collectors.toSet());
+    }
+
+    private OutletRunner runner(String outlet) {
+        return runners.computeIfAbsent(
+                outlet,
+                name -> new OutletRunner(
+                        name,
+                        workshop,
+                        remembered.getOrDefault(
+                                name, OutletHealth.flowing(workshop.clock().instant()))));
+    }
+
+    /** Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table. */
+    public boolean reserve(String outlet, String lane, long bytes) {
+        OutletRunner runner = runners.get(outlet);
+        return runner != null && runner.reserve(lane, bytes);
+    }
+
+    public void unreserve(String outlet, String lane, long bytes) {
+        runners.get(outlet).unreserve(lane, bytes);
+    }
+
+    /** Takes over a delivery that was reserved and is now durable. */
+    public void offer(Delivery delivery, Object data) {
+        runners.get(delivery.owed().outlet()).offer(List.of(new Job(delivery, data)));
+    }
+
+    /** There is something in the table for this outlet, due now. */
+    public void wake(String outlet) {
+        OutletRunner runner = runners.get(outlet);
+        if (runner != null) {
+            runner.lookAt(workshop.clock().instant());
+        }
+    }
+
+    /** Tries a blocked, broken or paused outlet again at once; false if there is none of that name. */
+    public boolean tryNow(String outlet) {
+        OutletRunner runner = runners.get(outlet);
+        if (runner == null || !setup.outlets().containsKey(outlet)) {
+            return false;
+        }
+        runner.tryNow();
+        return true;
+    }
+
+    public Map<String, OutletState> states() {
+        Map<String, OutletState> states = new LinkedHashMap<>();
+        runners.forEach((name, runner) -> {
+            OutletRunner.Hands hands = runner.hands();
+            states.put(name, new OutletState(name, runner.health(), hands.inFlight(), hands.queued(), hands.held()));
+        });
+        return states;
+    }
+
+    /** Called every so often. */
+    public void tick() {
+        runners.values().forEach(OutletRunner::tick);
+    }
+
+    public void writeHealth() {
+        workshop.book().write();
+    }
+
+    /** Starts nothing more and waits, for a while, until what is under way has ended. */
+    public void close() {
+        runners.values().forEach(OutletRunner::close);
+        Instant deadline = workshop.clock().instant().plus(PATIENCE_AT_CLOSE);
+        while (underWay() > 0 && workshop.clock().instant().isBefore(deadline)) {
+            try {
+                Thread.sleep(20);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                break;
+            }
+        }
+        if (underWay() > 0) {
+            log.warn("{} attempts were still under way and will be made again", underWay());
+        }
+        runners.values().forEach(OutletRunner::release);
+    }
+
+    private int underWay() {
+        return runners.values().stream()
+                .mapToInt(runner -> runner.hands().inFlight())
+                .sum();
+    }
+}

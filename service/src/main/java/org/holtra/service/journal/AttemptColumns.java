@@ -1,0 +1,47 @@
+package org.holtra.service.journal;
+
+import static org.holtra.service.journal.MessageColumns.column;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+
+/** Many attempts, column by column. */
+record AttemptColumns(
+        UUID[] delivery,
+        UUID[] message,
+        Instant[] received,
+        String[] lane,
+        String[] outlet,
+        Integer[] number,
+        Instant[] at,
+        Long[] micros,
+        String[] verdict,
+        String[] reason,
+        Integer[] status,
+        Instant[] nextTry,
+        Integer[] setupRevision,
+        byte[][] request,
+        byte[][] requestBody,
+        byte[][] answer) {
+
+    static AttemptColumns of(List<AttemptRow> rows) {
+        return new AttemptColumns(
+                column(rows, AttemptRow::delivery, UUID[]::new),
+                column(rows, AttemptRow::message, UUID[]::new),
+                column(rows, AttemptRow::received, Instant[]::new),
+                column(rows, AttemptRow::lane, String[]::new),
+                column(rows, AttemptRow::outlet, String[]::new),
+                column(rows, AttemptRow::number, Integer[]::new),
+                column(rows, AttemptRow::at, Instant[]::new),
+                column(rows, AttemptRow::micros, Long[]::new),
+                column(rows, AttemptRow::verdict, String[]::new),
+                column(rows, AttemptRow::reason, String[]::new),
+                column(rows, AttemptRow::status, Integer[]::new),
+                column(rows, AttemptRow::nextTry, Instant[]::new),
+                column(rows, AttemptRow::setupRevision, Integer[]::new),
+                column(rows, AttemptRow::request, byte[][]::new),
+                column(rows, AttemptRow::requestBody, byte[][]::new),
+                column(rows, AttemptRow::answer, byte[][]::new));
+    }
+}

@@ -1,0 +1,33 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.UUID;
+
+/**
+ * One try of a delivery.
+ *
+ * @param number counts the attempts of the delivery, from 1
+ * @param at when it began
+ * @param micros how long it took
+ * @param status what the destination answered with, where its kind has such a number; or null
+ * @param request what was sent, in the words of the outlet's kind, with secrets masked; JSON
+ * @param requestBody the body sent, byte for byte
+ * @param answer the beginning of what came back, or null if nothing did
+ */
+public record AttemptRow(
+        UUID delivery,
+        UUID message,
+        Instant received,
+        String lane,
+        String outlet,
+        int number,
+        Instant at,
+        long micros,
+        String verdict,
+        String reason,
+        Integer status,
+        Instant nextTry,
+        int setupRevision,
+        byte[] request,
+        byte[] requestBody,
+        byte[] answer) {}

@@ -1,0 +1,43 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.UUID;
+import org.holtra.core.message.MessageId;
+
+/**
+ * One message on one lane, as long as it is owed.
+ *
+ * @param message what is to be delivered
+ */
+public record Delivery(Owed owed, StoredMessage message) {
+
+    /**
+     * What the hot table knows of it.
+     *
+     * @param attempts how many have been made
+     * @param due when it may be tried next
+     * @param givesUp when it is given up, on the outlet's patience clock; null before the first attempt
+     * @param frozen the exact content of an attempt whose outcome is unknown, to be sent again as it was; or null
+     * @param reason why it still waits, or null
+     */
+    public record Owed(
+            UUID id,
+            MessageId message,
+            String lane,
+            String outlet,
+            String device,
+            int attempts,
+            Instant due,
+            Instant givesUp,
+            byte[] frozen,
+            String reason) {}
+
+    public UUID id() {
+        return owed.id();
+    }
+
+    /** The same for every attempt, so that a receiver can drop doubles: message and lane. */
+    public String idempotencyKey() {
+        return owed.message() + "." + owed.lane();
+    }
+}

@@ -1,0 +1,73 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+@Mapper
+interface MessageMapper {
+
+    String COLUMNS = """
+            m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time, m.sort, m.simulated,
+            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.arrival, m.body
+            """;
+
+    @Insert("""
+            insert into message (id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
+                                 setup_revision, lanes, arrival, body)
+            select id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
+                   setup_revision, string_to_array(lanes, ','), arrival, body
+            from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.inlet}::text[], #{c.state}::text[],
+                        #{c.reason}::text[], #{c.device}::text[], #{c.deviceRevision}::int[],
+                        #{c.eventTime}::timestamptz[], #{c.sort}::text[], #{c.simulated}::bool[],
+                        #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.arrival}::bytea[], #{c.body}::bytea[])
+              as r(id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
+                   setup_revision, lanes, arrival, body)
+            """)
+    void insert(@Param("c") MessageColumns columns);
+
+    @Select("select " + COLUMNS + " from message m where m.received = #{received} and m.id = #{id}")
+    Optional<MessageRow> find(@Param("received") Instant received, @Param("id") UUID id);
+
+    /** The newest first; each filter is left out where it is null. */
+    @Select("""
+            <script>
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS}
+            from message m
+            where m.received &gt;= #{q.from} and m.received &lt; #{q.to}
+            <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
+            <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
+            <if test="q.device != null">and m.device = #{q.device}</if>
+            <if test="q.lane != null">and #{q.lane} = any(m.lanes)</if>
+            <if test="q.sort != null">and m.sort = #{q.sort}</if>
+            <if test="q.simulated != null">and m.simulated = #{q.simulated}</if>
+            <choose>
+              <when test="q.state == 'unreadable'">and m.state = 'unreadable'</when>
+              <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
+              <when test="q.state == 'waiting'">and exists (select 1 from owed o where o.message = m.id)</when>
+              <when test="q.state == 'dead'">and exists (select 1 from dead_letter d where d.message = m.id)</when>
+              <when test="q.state == 'delivered'">and m.state = 'read' and m.lanes != '{}'
+                and not exists (select 1 from owed o where o.message = m.id)
+                and not exists (select 1 from dead_letter d where d.message = m.id)</when>
+            </choose>
+            order by m.received desc, m.id desc
+            limit #{q.limit}
+            </script>
+            """)
+    List<MessageRow> list(@Param("q") MessageQuery query);
+
+    @Select("""
+            select message, lane, outlet, 'waiting' as state, attempts, due as at, reason from owed where message = any(#{ids})
+            union all
+            select message, lane, outlet, 'dead', attempts, died, reason from dead_letter where message = any(#{ids})
+            union all
+            select message, lane, outlet, fate, attempts, at, reason from outcome
+            where message = any(#{ids}) and received between #{from} and #{to}
+            """)
+    List<LaneState> states(@Param("ids") UUID[] ids, @Param("from") Instant from, @Param("to") Instant to);
+}

@@ -1,0 +1,28 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.UUID;
+import org.holtra.core.message.MessageId;
+
+/**
+ * Which messages to list. What is null does not matter.
+ *
+ * @param state {@code unreadable}, {@code untaken}, {@code waiting}, {@code dead} or {@code delivered}
+ * @param before only those older than this one
+ */
+public record MessageQuery(
+        Instant from,
+        Instant to,
+        UUID before,
+        String inlet,
+        String device,
+        String lane,
+        String sort,
+        String state,
+        Boolean simulated,
+        int limit) {
+
+    public Instant getBeforeReceived() {
+        return before == null ? null : new MessageId(before).received();
+    }
+}

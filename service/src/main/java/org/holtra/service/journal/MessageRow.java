@@ -1,0 +1,37 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.holtra.core.message.MessageId;
+
+/** A row of the table {@code message}. */
+public record MessageRow(
+        UUID id,
+        String inlet,
+        String state,
+        String reason,
+        String device,
+        Integer deviceRevision,
+        Instant eventTime,
+        String sort,
+        boolean simulated,
+        int setupRevision,
+        String lanes,
+        byte[] arrival,
+        byte[] body) {
+
+    StoredMessage message() {
+        return new StoredMessage(
+                ArrivalCodec.decode(new MessageId(id), inlet, arrival, body),
+                state,
+                reason,
+                device,
+                deviceRevision,
+                eventTime,
+                sort,
+                simulated,
+                setupRevision,
+                lanes.isEmpty() ? List.of() : List.of(lanes.split(",")));
+    }
+}

@@ -1,0 +1,49 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+@Mapper
+interface OutcomeMapper {
+
+    @Insert("""
+            insert into attempt (delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status,
+                                 next_try, setup_revision, request, request_body, answer)
+            select * from unnest(#{c.delivery}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
+                                 #{c.outlet}::text[], #{c.number}::int[], #{c.at}::timestamptz[], #{c.micros}::int8[],
+                                 #{c.verdict}::text[], #{c.reason}::text[], #{c.status}::int[],
+                                 #{c.nextTry}::timestamptz[], #{c.setupRevision}::int[], #{c.request}::bytea[],
+                                 #{c.requestBody}::bytea[], #{c.answer}::bytea[])
+            """)
+    void insertAttempts(@Param("c") AttemptColumns columns);
+
+    @Insert("""
+            insert into outcome (delivery, message, received, lane, outlet, attempts, fate, at)
+            select u.*, 'delivered', #{at}
+            from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
+                        #{c.outlet}::text[], #{c.attempts}::int[]) as u
+            """)
+    void insertDelivered(@Param("c") OwedColumns columns, @Param("at") Instant at);
+
+    @Insert("""
+            insert into dead_letter (delivery, message, received, lane, outlet, device, attempts, died, frozen, reason, cause)
+            select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, #{at}, u.frozen, u.reason, u.cause
+            from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
+                        #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.frozen}::bytea[],
+                        #{c.reason}::text[], #{causes}::text[])
+              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause)
+            """)
+    void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
+
+    @Select("""
+            select delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status, next_try,
+                   setup_revision, request, request_body, answer
+            from attempt where received = #{received} and message = #{message} order by at, number
+            """)
+    List<AttemptRow> attempts(@Param("received") Instant received, @Param("message") UUID message);
+}

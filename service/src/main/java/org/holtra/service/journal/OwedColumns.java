@@ -1,0 +1,37 @@
+package org.holtra.service.journal;
+
+import static org.holtra.service.journal.MessageColumns.column;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+
+/** Many owed deliveries, column by column. */
+record OwedColumns(
+        UUID[] id,
+        UUID[] message,
+        Instant[] received,
+        String[] lane,
+        String[] outlet,
+        String[] device,
+        Integer[] attempts,
+        Instant[] due,
+        Instant[] givesUp,
+        byte[][] frozen,
+        String[] reason) {
+
+    static OwedColumns of(List<Delivery.Owed> owed) {
+        return new OwedColumns(
+                column(owed, Delivery.Owed::id, UUID[]::new),
+                column(owed, one -> one.message().value(), UUID[]::new),
+                column(owed, one -> one.message().received(), Instant[]::new),
+                column(owed, Delivery.Owed::lane, String[]::new),
+                column(owed, Delivery.Owed::outlet, String[]::new),
+                column(owed, Delivery.Owed::device, String[]::new),
+                column(owed, Delivery.Owed::attempts, Integer[]::new),
+                column(owed, Delivery.Owed::due, Instant[]::new),
+                column(owed, Delivery.Owed::givesUp, Instant[]::new),
+                column(owed, Delivery.Owed::frozen, byte[][]::new),
+                column(owed, Delivery.Owed::reason, String[]::new));
+    }
+}

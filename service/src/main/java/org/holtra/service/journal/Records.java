@@ -1,0 +1,98 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import org.holtra.core.message.MessageId;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.annotation.Transactional;
+
+/** The durable store of messages, deliveries and outcomes: where they are looked up, and what people do to them. */
+@Component
+public class Records {
+
+    private final Journal.Mappers mappers;
+    private final TallyMapper tallies;
+    private final InstantSource clock;
+
+    Records(Journal.Mappers mappers, TallyMapper tallies, InstantSource clock) {
+        this.mappers = mappers;
+        this.tallies = tallies;
+        this.clock = clock;
+    }
+
+    public List<StoredMessage> messages(MessageQuery query) {
+        return mappers.messages().list(query).stream().map(MessageRow::message).toList();
+    }
+
+    /** Where the deliveries of these messages stand, by message. */
+    public Map<UUID, List<LaneState>> states(List<MessageId> ids) {
+        if (ids.isEmpty()) {
+            return Map.of();
+        }
+        Instant from =
+                ids.stream().map(MessageId::received).min(Instant::compareTo).orElseThrow();
+        Instant to =
+                ids.stream().map(MessageId::received).max(Instant::compareTo).orElseThrow();
+        return mappers.messages().states(ids.stream().map(MessageId::value).toArray(UUID[]::new), from, to).stream()
+                .collect(Collectors.groupingBy(LaneState::message));
+    }
+
+    public List<AttemptRow> attempts(MessageId id) {
+        return mappers.outcomes().attempts(id.received(), id.value());
+    }
+
+    public List<LaneDebt> debts() {
+        return mappers.owed().debts();
+    }
+
+    public List<TallyRow> tallies(Instant from, Instant to) {
+        return tallies.between(from, to);
+    }
+
+    public List<DeadLetter> dead(String lane, String outlet, String cause, int limit) {
+        return mappers.dead().list(lane, outlet, cause, limit);
+    }
+
+    public List<DeadGroup> deadGroups() {
+        return mappers.dead().groups();
+    }
+
+    public List<UUID> deadIds(String lane, String outlet, String cause) {
+        return mappers.dead().ids(lane, outlet, cause);
+    }
+
+    /**
+     * @param outlets of the lanes there are now, by lane
+     * @return the outlets that have something to do, once for each letter
+     */
+    @Transactional
+    public List<String> retryDead(List<UUID> deliveries, Map<String, String> outlets) {
+        String[] lanes = outlets.keySet().toArray(String[]::new);
+        String[] aims = outlets.values().toArray(String[]::new);
+        return mappers.dead().retry(deliveries.toArray(UUID[]::new), clock.instant(), lanes, aims);
+    }
+
+    /** @return how many there were */
+    @Transactional
+    public int dropDead(List<UUID> deliveries, String reason) {
+        return mappers.dead().drop(deliveries.toArray(UUID[]::new), clock.instant(), reason);
+    }
+
+    public long owedByLane(String lane) {
+        return mappers.owed().countOfLane(lane);
+    }
+
+    @Transactional
+    public int dropOwed(String lane, String reason) {
+        return mappers.owed().dropLane(lane, clock.instant(), reason);
+    }
+
+    @Transactional
+    public int reaimOwed(String lane, String outlet) {
+        return mappers.owed().reaimLane(lane, outlet, clock.instant());
+    }
+}

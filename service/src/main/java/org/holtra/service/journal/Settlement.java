@@ -1,0 +1,40 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+
+/**
+ * What has become of a delivery, to be written down.
+ *
+ * @param owed the delivery as it is after the attempt
+ * @param attempt that was made; null if none was
+ * @param fate delivered, dead, or back to the table to wait
+ * @param cause what dead letters are grouped by; null unless dead
+ */
+public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, String cause, Instant at) {
+
+    public enum Kind {
+        DELIVERED,
+        DEAD,
+        WAITING
+    }
+
+    /** A delivery that goes back to the table without an attempt, to be claimed again when it is due. */
+    public static Settlement released(Delivery.Owed owed, Instant due, String reason, Instant now) {
+        return new Settlement(
+                new Delivery.Owed(
+                        owed.id(),
+                        owed.message(),
+                        owed.lane(),
+                        owed.outlet(),
+                        owed.device(),
+                        owed.attempts(),
+                        due,
+                        owed.givesUp(),
+                        owed.frozen(),
+                        reason),
+                null,
+                Kind.WAITING,
+                null,
+                now);
+    }
+}

@@ -1,0 +1,42 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.util.List;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.MessageId;
+
+/**
+ * A message as the journal keeps it.
+ *
+ * @param state {@code read} or {@code unreadable}
+ * @param reason why it is unreadable, or a note on how it was read; or null
+ * @param device key, or null
+ * @param deviceRevision of what was known of the device when lanes picked, or null
+ * @param eventTime null if unreadable
+ * @param sort null if unreadable
+ * @param setupRevision the setup that read it and picked
+ * @param lanes that took it
+ */
+public record StoredMessage(
+        Arrival arrival,
+        String state,
+        String reason,
+        String device,
+        Integer deviceRevision,
+        Instant eventTime,
+        String sort,
+        boolean simulated,
+        int setupRevision,
+        List<String> lanes) {
+
+    public static final String READ = "read";
+    public static final String UNREADABLE = "unreadable";
+
+    public MessageId id() {
+        return arrival.id();
+    }
+
+    public boolean readable() {
+        return state.equals(READ);
+    }
+}

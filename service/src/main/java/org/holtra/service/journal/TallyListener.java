@@ -1,0 +1,33 @@
+package org.holtra.service.journal;
+
+import org.springframework.stereotype.Component;
+
+/** Counts what lanes take and what becomes of it, for the plots of recent traffic. */
+@Component
+class TallyListener implements JournalListener {
+
+    private final Tally tally;
+
+    TallyListener(Tally tally) {
+        this.tally = tally;
+    }
+
+    @Override
+    public void kept(StoredMessage message) {
+        message.lanes()
+                .forEach(lane -> tally.add(Tally.What.TAKEN, lane, message.id().received()));
+    }
+
+    @Override
+    public void settled(Settlement settlement) {
+        if (settlement.fate() == Settlement.Kind.WAITING && settlement.attempt() == null) {
+            return;
+        }
+        Tally.What what = switch (settlement.fate()) {
+            case DELIVERED -> Tally.What.DELIVERED;
+            case DEAD -> Tally.What.DEAD;
+            case WAITING -> Tally.What.FAILED;
+        };
+        tally.add(what, settlement.owed().lane(), settlement.at());
+    }
+}

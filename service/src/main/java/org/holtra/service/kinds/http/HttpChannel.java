@@ -1,0 +1,231 @@
+package org.holtra.service.kinds.http;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.ConnectException;
+import java.net.NoRouteToHostException;
+import java.net.SocketTimeoutException;
+import java.net.UnknownHostException;
+import java.nio.charset.StandardCharsets;
+import java.time.InstantSource;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import javax.net.ssl.SSLException;
+import org.apache.hc.client5.http.ConnectTimeoutException;
+import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
+import org.apache.hc.client5.http.config.ConnectionConfig;
+import org.apache.hc.client5.http.config.RequestConfig;
+import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
+import org.apache.hc.client5.http.impl.classic.HttpClients;
+import org.apache.hc.client5.http.impl.io.PoolingHttpClientConnectionManagerBuilder;
+import org.apache.hc.client5.http.protocol.HttpClientContext;
+import org.apache.hc.core5.http.ClassicHttpResponse;
+import org.apache.hc.core5.http.ContentType;
+import org.apache.hc.core5.http.EntityDetails;
+import org.apache.hc.core5.http.Header;
+import org.apache.hc.core5.http.HttpHeaders;
+import org.apache.hc.core5.http.HttpRequest;
+import org.apache.hc.core5.http.io.entity.ByteArrayEntity;
+import org.apache.hc.core5.http.protocol.HttpContext;
+import org.apache.hc.core5.io.CloseMode;
+import org.apache.hc.core5.util.TimeValue;
+import org.apache.hc.core5.util.Timeout;
+import org.holtra.core.delivery.Verdict;
+import org.holtra.service.dispatch.Attempted;
+import org.holtra.service.dispatch.Channel;
+import org.holtra.service.dispatch.Outgoing;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Sends by HTTP/1.1, over a pool of connections of its own. The client's own retries and redirects are off: an attempt is
+ * one request, and what follows is decided from its verdict.
+ */
+final class HttpChannel implements Channel {
+
+    /** As much of an answer is kept. */
+    private static final int EXCERPT = 2_048;
+    /** As much of an answer is read so that its connection can serve again; a longer one costs the connection. */
+    private static final int DRAINED = 65_536;
+
+    private static final String SENT_HEADERS = "holtra.sent-headers";
+    private static final TimeValue CHECK_IDLE_CONNECTIONS_AFTER = TimeValue.ofMilliseconds(250);
+    private static final Logger log = LoggerFactory.getLogger(HttpChannel.class);
+
+    private final HttpTarget target;
+    private final InstantSource clock;
+    private final ScheduledExecutorService deadlines;
+    private final CloseableHttpClient client;
+
+    HttpChannel(HttpTarget target, int connections, InstantSource clock, ScheduledExecutorService deadlines) {
+        this.target = target;
+        this.clock = clock;
+        this.deadlines = deadlines;
+        Timeout timeout = Timeout.of(target.timeout());
+        this.client = HttpClients.custom()
+                .setConnectionManager(PoolingHttpClientConnectionManagerBuilder.create()
+                        .setMaxConnTotal(connections)
+                        .setMaxConnPerRoute(connections)
+                        .setDefaultConnectionConfig(ConnectionConfig.custom()
+                                .setConnectTimeout(timeout)
+                                .setSocketTimeout(timeout)
+                                .setValidateAfterInactivity(CHECK_IDLE_CONNECTIONS_AFTER)
+                                .build())
+                        .build())
+                .setDefaultRequestConfig(RequestConfig.custom()
+                        .setResponseTimeout(timeout)
+                        .setConnectionRequestTimeout(timeout)
+                        .build())
+                .disableAutomaticRetries()
+                .disableRedirectHandling()
+                .disableCookieManagement()
+                .disableContentCompression()
+                .disableAuthCaching()
+                .setUserAgent("Holtra")
+                .addRequestInterceptorLast(HttpChannel::remember)
+                .build();
+    }
+
+    private static void remember(HttpRequest request, EntityDetails entity, HttpContext context) {
+        context.setAttribute(SENT_HEADERS, request.getHeaders());
+    }
+
+    @Override
+    public Attempted attempt(Outgoing outgoing) {
+        String address = target.address(outgoing.content());
+        HttpUriRequestBase request;
+        try {
+            request = request(address, outgoing);
+        } catch (IllegalArgumentException e) {
+            return new Attempted(
+                    new Verdict.Refused("the address `" + target.masked(address) + "` is not one: "
+                            + target.masked(e.getMessage())),
+                    Map.of("method", target.method(), "url", target.masked(address)),
+                    null,
+                    null,
+                    "bad address");
+        }
+        HttpClientContext context = HttpClientContext.create();
+        AtomicBoolean late = new AtomicBoolean();
+        ScheduledFuture<?> deadline = deadlines.schedule(
+                () -> {
+                    late.set(true);
+                    request.cancel();
+                },
+                target.timeout().toMillis(),
+                TimeUnit.MILLISECONDS);
+        try {
+            return client.execute(request, context, response -> answered(response, outgoing, address, context));
+        } catch (IOException | RuntimeException e) {
+            return failed(e, late.get(), address, context);
+        } finally {
+            deadline.cancel(false);
+        }
+    }
+
+    private HttpUriRequestBase request(String address, Outgoing outgoing) {
+        HttpUriRequestBase request = new HttpUriRequestBase(target.method(), java.net.URI.create(address));
+        target.headers(outgoing.content()).forEach(request::setHeader);
+        request.setHeader("Idempotency-Key", outgoing.idempotencyKey());
+        request.setHeader("traceparent", outgoing.traceparent());
+        if (outgoing.simulated()) {
+            request.setHeader("Holtra-Simulated", "true");
+        }
+        request.setEntity(new ByteArrayEntity(
+                outgoing.content().body(), ContentType.parse(outgoing.content().contentType())));
+        return request;
+    }
+
+    private Attempted answered(
+            ClassicHttpResponse response, Outgoing outgoing, String address, HttpClientContext context)
+            throws IOException {
+        int status = response.getCode();
+        Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
+        byte[] answer = excerpt(response);
+        Verdict verdict = StatusVerdict.of(
+                status,
+                response.getReasonPhrase(),
+                retryAfter == null ? null : retryAfter.getValue(),
+                outgoing.attempt(),
+                clock.instant());
+        return new Attempted(verdict, shown(address, context), status, answer, Integer.toString(status));
+    }
+
+    private byte[] excerpt(ClassicHttpResponse response) throws IOException {
+        if (response.getEntity() == null) {
+            return new byte[0];
+        }
+        InputStream content = response.getEntity().getContent();
+        byte[] read = content.readNBytes(EXCERPT);
+        long left = DRAINED;
+        byte[] sink = new byte[4_096];
+        int count = content.read(sink);
+        while (count >= 0 && left > 0) {
+            left -= count;
+            count = content.read(sink);
+        }
+        if (count >= 0) {
+            response.close();
+        }
+        String text = new String(read, StandardCharsets.UTF_8);
+        return target.masked(text).getBytes(StandardCharsets.UTF_8);
+    }
+
+    private Attempted failed(Exception e, boolean late, String address, HttpClientContext context) {
+        boolean sent = context.getAttribute(SENT_HEADERS) != null;
+        Map<String, Object> shown = shown(address, context);
+        if (late || e instanceof SocketTimeoutException && !(e instanceof ConnectTimeoutException)) {
+            String reason = "no answer within " + target.timeout().toMillis() + " ms";
+            return new Attempted(new Verdict.TryLater(reason, null, sent, !sent), shown, null, null, "timeout");
+        }
+        boolean unreached = e instanceof ConnectException
+                || e instanceof ConnectTimeoutException
+                || e instanceof UnknownHostException
+                || e instanceof NoRouteToHostException
+                || e instanceof SSLException;
+        if (!(e instanceof IOException)) {
+            log.warn("An attempt failed in an unforeseen way", e);
+        }
+        String reason = unreached ? "the destination cannot be reached: " : "the connection broke: ";
+        Verdict verdict = new Verdict.TryLater(reason + target.masked(words(e)), null, sent && !unreached, true);
+        return new Attempted(verdict, shown, null, null, unreached ? "unreachable" : "connection broke");
+    }
+
+    private static String words(Exception e) {
+        if (e instanceof UnknownHostException) {
+            return "no host is called " + e.getMessage();
+        }
+        return e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
+    }
+
+    private Map<String, Object> shown(String address, HttpClientContext context) {
+        Map<String, String> headers = new LinkedHashMap<>();
+        if (context.getAttribute(SENT_HEADERS) instanceof Header[] sent) {
+            for (Header header : sent) {
+                boolean secret = header.getName().toLowerCase(Locale.ROOT).contains("authorization");
+                headers.put(header.getName(), secret ? scheme(header.getValue()) : target.masked(header.getValue()));
+            }
+        }
+        Map<String, Object> shown = new LinkedHashMap<>();
+        shown.put("method", target.method());
+        shown.put("url", target.masked(address));
+        shown.put("headers", headers);
+        return shown;
+    }
+
+    /** The scheme stays to be seen, since its absence or doubling is a usual mistake; the rest does not. */
+    private static String scheme(String value) {
+        int space = value.indexOf(' ');
+        return (space < 0 ? "" : value.substring(0, space + 1)) + HttpTarget.MASK;
+    }
+
+    @Override
+    public void close() {
+        client.close(CloseMode.GRACEFUL);
+    }
+}

@@ -1,0 +1,200 @@
+package org.holtra.service.kinds.http;
+
+import jakarta.servlet.AsyncContext;
+import jakarta.servlet.http.HttpServlet;
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.time.InstantSource;
+import java.util.Collections;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.CompletableFuture;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.MessageId;
+import org.holtra.service.credentials.Credential;
+import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.intake.Intake;
+import org.holtra.service.journal.JournalUnavailable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Takes messages at {@code /in/…}. A request gives its thread back while its message is committed; the answer is written
+ * by the committing thread.
+ */
+final class HttpInletServlet extends HttpServlet {
+
+    static final String ROOT = "/in";
+
+    private static final long serialVersionUID = 1L;
+    private static final int RETRY_AFTER_SECONDS = 5;
+    private static final Set<String> METHODS = Set.of("POST", "PUT");
+    private static final JsonMapper JSON = JsonMapper.shared();
+    private static final Logger log = LoggerFactory.getLogger(HttpInletServlet.class);
+
+    private final transient HttpInlets inlets;
+    private final transient CredentialStore credentials;
+    private final transient Intake intake;
+    private final transient InstantSource clock;
+
+    HttpInletServlet(HttpInlets inlets, CredentialStore credentials, Intake intake, InstantSource clock) {
+        this.inlets = inlets;
+        this.credentials = credentials;
+        this.intake = intake;
+        this.clock = clock;
+    }
+
+    @Override
+    protected void service(HttpServletRequest request, HttpServletResponse response) throws IOException {
+        String path = request.getPathInfo() == null ? "" : request.getPathInfo().substring(1);
+        Optional<HttpInlets.Door> found = inlets.at(path);
+        if (found.isEmpty()) {
+            problem(response, 404, "There is no inlet here", "No inlet has the path `" + path + "`.");
+            return;
+        }
+        HttpInlets.Door door = found.get();
+        if (!METHODS.contains(request.getMethod())) {
+            response.setHeader("Allow", "POST, PUT");
+            problem(response, 405, "An inlet takes POST and PUT", "This was " + request.getMethod() + ".");
+            return;
+        }
+        Optional<Credential> credential = credentials.find(door.credential());
+        if (credential.isEmpty()) {
+            unavailable(response, "the inlet's credential `" + door.credential() + "` is gone");
+            return;
+        }
+        boolean signed = credential.get() instanceof Credential.Signature;
+        if (!signed && refused(credential.get(), request, new byte[0], response)) {
+            return;
+        }
+        if (!door.takes(request.getContentType())) {
+            problem(
+                    response,
+                    415,
+                    "The inlet does not take this content type",
+                    "It takes " + String.join(", ", door.contentTypes()) + "; this was "
+                            + (request.getContentType() == null ? "without one" : request.getContentType()) + ".");
+            return;
+        }
+        byte[] body = body(request, door.maxBytes());
+        if (body == null) {
+            response.setHeader("Connection", "close");
+            problem(response, 413, "The body is too large", "The inlet takes up to " + door.maxBytes() + " bytes.");
+            return;
+        }
+        if (signed && refused(credential.get(), request, body, response)) {
+            return;
+        }
+        take(arrival(request, door, credential.get(), body), door, request, response);
+    }
+
+    private boolean refused(
+            Credential credential, HttpServletRequest request, byte[] body, HttpServletResponse response)
+            throws IOException {
+        Optional<String> refusal = SenderCheck.refusal(credential, request::getHeader, body, clock.instant());
+        if (refusal.isPresent()) {
+            response.setHeader("WWW-Authenticate", SenderCheck.challenge(credential));
+            problem(response, 401, "The sender could not be checked", sentence(refusal.get()));
+        }
+        return refusal.isPresent();
+    }
+
+    /** Null if it is longer than the limit. */
+    private static byte[] body(HttpServletRequest request, int limit) throws IOException {
+        if (request.getContentLengthLong() > limit) {
+            return null;
+        }
+        byte[] body = request.getInputStream().readNBytes(limit + 1);
+        return body.length > limit ? null : body;
+    }
+
+    private Arrival arrival(HttpServletRequest request, HttpInlets.Door door, Credential credential, byte[] body) {
+        Map<String, String> headers = new LinkedHashMap<>();
+        for (String name : Collections.list(request.getHeaderNames())) {
+            String lower = name.toLowerCase(Locale.ROOT);
+            if (!secret(lower, credential)) {
+                headers.put(lower, String.join(", ", Collections.list(request.getHeaders(name))));
+            }
+        }
+        String query = request.getQueryString();
+        return new Arrival(
+                intake.nextId(),
+                door.inlet().name(),
+                request.getRemoteAddr(),
+                request.getRequestURI() + (query == null ? "" : "?" + query),
+                headers,
+                request.getContentType(),
+                body);
+    }
+
+    private static boolean secret(String header, Credential credential) {
+        return header.contains("authorization")
+                || header.contains("cookie")
+                || header.contains("signature")
+                || credential instanceof Credential.Header(String name, String value) && name.equalsIgnoreCase(header);
+    }
+
+    private void take(Arrival arrival, HttpInlets.Door door, HttpServletRequest request, HttpServletResponse response)
+            throws IOException {
+        CompletableFuture<MessageId> taken;
+        try {
+            taken = intake.take(arrival, door.inlet());
+        } catch (JournalUnavailable e) {
+            unavailable(response, e.getMessage());
+            return;
+        }
+        AsyncContext async = request.startAsync();
+        async.setTimeout(0);
+        taken.whenComplete((id, failure) -> {
+            try {
+                if (failure == null) {
+                    accepted(response, id);
+                    intake.acknowledged(id, door.inlet().name());
+                } else {
+                    log.warn(
+                            "A message at inlet {} could not be kept",
+                            door.inlet().name(),
+                            failure);
+                    unavailable(response, "the journal cannot be written");
+                }
+            } catch (IOException e) {
+                log.debug("The sender was gone before it could be answered", e);
+            } finally {
+                async.complete();
+            }
+        });
+    }
+
+    private static void accepted(HttpServletResponse response, MessageId id) throws IOException {
+        response.setStatus(202);
+        response.setContentType("application/json");
+        response.getOutputStream().write(JSON.writeValueAsBytes(Map.of("id", id.toString())));
+    }
+
+    private static void unavailable(HttpServletResponse response, String why) throws IOException {
+        response.setHeader("Retry-After", Integer.toString(RETRY_AFTER_SECONDS));
+        problem(response, 503, "Nothing can be taken now", sentence(why) + " Nothing was kept; send it again.");
+    }
+
+    /** Problem details (RFC 9457). */
+    private static void problem(HttpServletResponse response, int status, String title, String detail)
+            throws IOException {
+        Map<String, Object> problem = new LinkedHashMap<>();
+        problem.put("type", "about:blank");
+        problem.put("title", title);
+        problem.put("status", status);
+        problem.put("detail", detail);
+        response.setStatus(status);
+        response.setContentType("application/problem+json");
+        response.getOutputStream().write(JSON.writeValueAsBytes(problem));
+    }
+
+    private static String sentence(String text) {
+        return Character.toUpperCase(text.charAt(0)) + text.substring(1) + ".";
+    }
+}

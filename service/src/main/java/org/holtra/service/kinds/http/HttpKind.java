@@ -1,0 +1,103 @@
+package org.holtra.service.kinds.http;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Outlet;
+import org.holtra.service.credentials.Credential;
+import org.holtra.service.dispatch.Channel;
+import org.holtra.service.dispatch.OutletKind;
+import org.holtra.service.intake.InletKind;
+import org.springframework.stereotype.Component;
+
+/** The kind {@code http}: senders post to us, and we to destinations. */
+@Component
+public class HttpKind implements InletKind, OutletKind, AutoCloseable {
+
+    private final HttpInlets inlets;
+    private final InstantSource clock;
+    private final ScheduledExecutorService deadlines = Executors.newSingleThreadScheduledExecutor(
+            Thread.ofPlatform().daemon().name("http-deadlines").factory());
+
+    HttpKind(HttpInlets inlets, InstantSource clock) {
+        this.inlets = inlets;
+        this.clock = clock;
+    }
+
+    @Override
+    public String name() {
+        return "http";
+    }
+
+    @Override
+    public Optional<String> inletForm() {
+        return Optional.of(form("inlet.form.json"));
+    }
+
+    @Override
+    public Optional<String> outletForm() {
+        return Optional.of(form("outlet.form.json"));
+    }
+
+    @Override
+    public Set<String> inletCredentials() {
+        return Set.of("bearer", "basic", "header", "signature");
+    }
+
+    @Override
+    public Set<String> outletCredentials() {
+        return Set.of("bearer", "basic", "header", "query");
+    }
+
+    @Override
+    public List<Clash> clashes(Map<String, Map<String, Object>> all) {
+        Map<Object, String> firsts = new HashMap<>();
+        List<Clash> clashes = new ArrayList<>();
+        all.forEach((name, at) -> {
+            String first = firsts.putIfAbsent(at.get("path"), name);
+            if (first != null) {
+                clashes.add(new Clash(name, "path", "inlet `" + first + "` has this path already"));
+            }
+        });
+        return clashes;
+    }
+
+    @Override
+    public void adopted(Map<String, Inlet> adopted) {
+        inlets.adopted(adopted);
+    }
+
+    @Override
+    public String address(Inlet inlet) {
+        return HttpInletServlet.ROOT + "/" + inlet.at().get("path");
+    }
+
+    @Override
+    public Channel open(Outlet outlet, Credential credential) {
+        return new HttpChannel(HttpTarget.of(outlet, credential), outlet.concurrency(), clock, deadlines);
+    }
+
+    @Override
+    public void close() {
+        deadlines.shutdownNow();
+    }
+
+    private static String form(String name) {
+        try (InputStream file = HttpKind.class.getResourceAsStream(name)) {
+            return new String(file.readAllBytes(), StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+}

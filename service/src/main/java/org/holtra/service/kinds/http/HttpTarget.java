@@ -1,0 +1,107 @@
+package org.holtra.service.kinds.http;
+
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.holtra.core.setup.Outlet;
+import org.holtra.core.setup.Span;
+import org.holtra.core.shape.Content;
+import org.holtra.service.credentials.Credential;
+
+/** Where and how an http outlet sends, ready to be joined with a delivery's content. */
+record HttpTarget(
+        String url,
+        String method,
+        List<Map.Entry<String, String>> query,
+        Map<String, String> headers,
+        Credential credential,
+        Duration timeout) {
+
+    static final String MASK = "•••";
+
+    private static final Duration USUAL_TIMEOUT = Duration.ofSeconds(10);
+
+    static HttpTarget of(Outlet outlet, Credential credential) {
+        Map<String, Object> to = outlet.to();
+        List<Map.Entry<String, String>> query = new ArrayList<>();
+        texts(to.get("query")).forEach((name, value) -> query.add(Map.entry(encode(name), encode(value))));
+        return new HttpTarget(
+                (String) to.get("url"),
+                to.get("method") instanceof String method ? method : "POST",
+                List.copyOf(query),
+                texts(to.get("headers")),
+                credential,
+                to.get("timeout") instanceof String timeout ? Span.parse(timeout) : USUAL_TIMEOUT);
+    }
+
+    /** The address of a request: the outlet's, the lane's path, and the query of both. */
+    String address(Content content) {
+        StringBuilder address = new StringBuilder(joined(url, content.path()));
+        List<Map.Entry<String, String>> parameters = new ArrayList<>(query);
+        parameters.addAll(content.query());
+        if (credential instanceof Credential.Query(String name, String value)) {
+            parameters.add(Map.entry(encode(name), encode(value)));
+        }
+        if (!parameters.isEmpty()) {
+            address.append(content.path().contains("?") ? '&' : '?')
+                    .append(parameters.stream()
+                            .map(parameter -> parameter.getKey() + "=" + parameter.getValue())
+                            .collect(Collectors.joining("&")));
+        }
+        return address.toString();
+    }
+
+    /** All headers but those that the client makes itself. */
+    Map<String, String> headers(Content content) {
+        Map<String, String> all = new LinkedHashMap<>(headers);
+        all.putAll(content.headers());
+        switch (credential) {
+            case Credential.Bearer(String token) -> all.put("Authorization", "Bearer " + token);
+            case Credential.Basic(String user, String password) ->
+                all.put("Authorization", "Basic " + SenderCheck.basic(user, password));
+            case Credential.Header(String name, String value) -> all.put(name, value);
+            case null, default -> {}
+        }
+        return all;
+    }
+
+    /** A text in which no secret of the credential is left. */
+    String masked(String text) {
+        if (credential == null || text == null) {
+            return text;
+        }
+        String masked = text;
+        for (String secret : credential.secrets()) {
+            masked = masked.replace(secret, MASK).replace(encode(secret), MASK);
+        }
+        if (credential instanceof Credential.Basic(String user, String password)) {
+            masked = masked.replace(SenderCheck.basic(user, password), MASK);
+        }
+        return masked;
+    }
+
+    private static String joined(String base, String path) {
+        if (path.isEmpty() || path.startsWith("?")) {
+            return base + path;
+        }
+        String left = base.endsWith("/") ? base.substring(0, base.length() - 1) : base;
+        return left + (path.startsWith("/") ? path : "/" + path);
+    }
+
+    private static Map<String, String> texts(Object fields) {
+        Map<String, String> texts = new LinkedHashMap<>();
+        if (fields instanceof Map<?, ?> map) {
+            map.forEach((name, value) -> texts.put(name.toString(), String.valueOf(value)));
+        }
+        return texts;
+    }
+
+    private static String encode(String text) {
+        return URLEncoder.encode(text, StandardCharsets.UTF_8).replace("+", "%20");
+    }
+}

@@ -1,0 +1,63 @@
+package org.holtra.service.kinds.http;
+
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.time.Instant;
+import java.util.Base64;
+import java.util.Optional;
+import java.util.function.UnaryOperator;
+import org.holtra.service.credentials.Credential;
+
+/** Whether a sender may send, by the inlet's credential. Secrets are compared in a time that does not depend on them. */
+final class SenderCheck {
+
+    private SenderCheck() {}
+
+    /**
+     * What is wrong with the request, or empty if the sender may send.
+     *
+     * @param header gives a header's value by name, or null
+     */
+    static Optional<String> refusal(Credential credential, UnaryOperator<String> header, byte[] body, Instant now) {
+        return switch (credential) {
+            case Credential.Bearer(String token) ->
+                same(header.apply("Authorization"), "Bearer ", token)
+                        ? Optional.empty()
+                        : Optional.of(
+                                "the header Authorization must be the word Bearer, a space and the inlet's token");
+            case Credential.Basic(String user, String password) ->
+                same(header.apply("Authorization"), "Basic ", basic(user, password))
+                        ? Optional.empty()
+                        : Optional.of("the inlet wants its user and password by HTTP basic authentication");
+            case Credential.Header(String name, String value) ->
+                same(header.apply(name), "", value)
+                        ? Optional.empty()
+                        : Optional.of("the header " + name + " must carry the inlet's key");
+            case Credential.Signature(String secret) -> WebhookSignature.refusal(secret, header, body, now);
+            case Credential.Query ignored -> Optional.of("the inlet's credential does not serve an inlet");
+        };
+    }
+
+    /** What a 401 names as the way in (RFC 9110, section 11.6.1). */
+    static String challenge(Credential credential) {
+        return switch (credential) {
+            case Credential.Basic ignored -> "Basic realm=\"inlet\"";
+            case Credential.Signature ignored -> "Signature realm=\"inlet\"";
+            case Credential.Header(String name, String ignored) -> "Key realm=\"inlet\", header=\"" + name + "\"";
+            default -> "Bearer realm=\"inlet\"";
+        };
+    }
+
+    private static boolean same(String given, String scheme, String secret) {
+        if (given == null || !given.regionMatches(true, 0, scheme, 0, scheme.length())) {
+            return false;
+        }
+        return MessageDigest.isEqual(
+                given.substring(scheme.length()).strip().getBytes(StandardCharsets.UTF_8),
+                secret.getBytes(StandardCharsets.UTF_8));
+    }
+
+    static String basic(String user, String password) {
+        return Base64.getEncoder().encodeToString((user + ":" + password).getBytes(StandardCharsets.UTF_8));
+    }
+}

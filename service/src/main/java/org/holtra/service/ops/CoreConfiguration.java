@@ -1,0 +1,31 @@
+package org.holtra.service.ops;
+
+import java.security.SecureRandom;
+import java.time.InstantSource;
+import java.util.Collection;
+import org.holtra.core.expression.ExpressionCompiler;
+import org.holtra.core.message.MessageIds;
+import org.holtra.core.setup.Kind;
+import org.holtra.core.setup.SetupCompiler;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+
+/** What the core computes with, given its clock and its randomness. */
+@Configuration
+class CoreConfiguration {
+
+    @Bean
+    InstantSource clock() {
+        return InstantSource.system();
+    }
+
+    @Bean
+    MessageIds messageIds(InstantSource clock) {
+        return new MessageIds(clock, new SecureRandom());
+    }
+
+    @Bean
+    SetupCompiler setupCompiler(Collection<Kind> kinds) {
+        return new SetupCompiler(kinds, new ExpressionCompiler());
+    }
+}

@@ -1,0 +1,35 @@
+package org.holtra.service.ops;
+
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** Work done over and over. One that fails is told of and done again the next time. */
+@Component
+class Rounds implements AutoCloseable {
+
+    private static final Logger log = LoggerFactory.getLogger(Rounds.class);
+
+    private final ScheduledExecutorService threads = Executors.newScheduledThreadPool(
+            3, Thread.ofPlatform().name("rounds-", 0).factory());
+
+    void every(long millis, Runnable work) {
+        threads.scheduleWithFixedDelay(() -> run(work), millis, millis, TimeUnit.MILLISECONDS);
+    }
+
+    private static void run(Runnable work) {
+        try {
+            work.run();
+        } catch (RuntimeException e) {
+            log.error("Regular work failed and will be done again", e);
+        }
+    }
+
+    @Override
+    public void close() {
+        threads.close();
+    }
+}

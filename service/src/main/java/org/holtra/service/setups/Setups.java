@@ -1,0 +1,170 @@
+package org.holtra.service.setups;
+
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.SetupCompiler;
+import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.journal.Records;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/** The setup in force, the revisions before it, and the way from one to the next. */
+@Component
+public class Setups {
+
+    /** What becomes of the deliveries of lanes that a new setup removes or sends elsewhere. */
+    public enum Waiting {
+        /** The setup is not adopted if there are any. */
+        REFUSE,
+        /** They are dropped. */
+        DROP,
+        /** They go where the lane goes now; those of lanes that are gone are dropped. */
+        FOLLOW
+    }
+
+    private static final Logger log = LoggerFactory.getLogger(Setups.class);
+
+    private final SetupMapper mapper;
+    private final SetupCompiler compiler;
+    private final CredentialStore credentials;
+    private final Records records;
+    private final Change change;
+    private final Map<Integer, Setup> earlier = new ConcurrentHashMap<>();
+    private volatile Setup current = Setup.empty();
+
+    /** What a change needs: a transaction, a time, and somebody to tell. */
+    @Component
+    record Change(TransactionTemplate transaction, InstantSource clock, ApplicationEventPublisher events) {}
+
+    Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, Records records, Change change) {
+        this.mapper = mapper;
+        this.compiler = compiler;
+        this.credentials = credentials;
+        this.records = records;
+        this.change = change;
+    }
+
+    public Setup current() {
+        return current;
+    }
+
+    /** Puts the newest revision in force, as it was adopted. */
+    public void load() {
+        mapper.newest().ifPresent(newest -> {
+            SetupCompiler.Result result = compiler.compile(newest.yaml());
+            Setup setup = result.setup()
+                    .orElseThrow(() -> new IllegalStateException(
+                            "setup revision " + newest.revision() + " can no longer be compiled: " + result.problems()))
+                    .withRevision(newest.revision());
+            current = setup;
+            change.events.publishEvent(new SetupAdopted(Setup.empty(), setup));
+            log.info("Setup revision {} is in force", setup.revision());
+        });
+    }
+
+    public SetupCompiler.Result check(String yaml) {
+        return compiler.compile(yaml, credentials.forms());
+    }
+
+    public Optional<SetupRevision> revision(int number) {
+        return mapper.find(number);
+    }
+
+    public List<SetupRevision> revisions() {
+        return mapper.all();
+    }
+
+    /** A setup that was once in force, compiled anew; empty if there was none of this revision. */
+    public Optional<Setup> compiled(int revision) {
+        if (revision == current.revision()) {
+            return Optional.of(current);
+        }
+        return Optional.ofNullable(earlier.computeIfAbsent(
+                revision,
+                number -> mapper.find(number)
+                        .flatMap(row -> compiler.compile(row.yaml()).setup())
+                        .map(setup -> setup.withRevision(number))
+                        .orElse(null)));
+    }
+
+    /**
+     * Checks a setup as a whole and puts it in force, at once and for everything.
+     *
+     * @param basedOn the revision it was made from; it is refused if another has been adopted since. Null to not care
+     */
+    public synchronized Setup adopt(String yaml, String by, String note, Integer basedOn, Waiting waiting)
+            throws SetupRefused {
+        if (basedOn != null && basedOn != current.revision()) {
+            throw new SetupRefused(
+                    SetupRefused.Why.OVERTAKEN,
+                    "revision " + current.revision() + " was adopted meanwhile, this one was made from revision "
+                            + basedOn,
+                    List.of());
+        }
+        SetupCompiler.Result result = check(yaml);
+        if (result.setup().isEmpty()) {
+            int count = result.problems().size();
+            throw new SetupRefused(
+                    SetupRefused.Why.WRONG,
+                    count == 1 ? "the setup has an error" : "the setup has " + count + " errors",
+                    result.problems());
+        }
+        Setup before = current;
+        Setup after = result.setup().get().withRevision(before.revision() + 1);
+        if (waiting == Waiting.REFUSE) {
+            refuseIfWaiting(before, after);
+        }
+        change.transaction.executeWithoutResult(status -> {
+            mapper.add(new SetupRevision(after.revision(), change.clock.instant(), by, note, yaml));
+            settleWaiting(before, after, waiting, by);
+        });
+        current = after;
+        change.events.publishEvent(new SetupAdopted(before, after));
+        log.info("Setup revision {} was adopted by {}", after.revision(), by);
+        return after;
+    }
+
+    private void refuseIfWaiting(Setup before, Setup after) throws SetupRefused {
+        List<String> affected = new ArrayList<>();
+        for (Lane lane : before.lanes().values()) {
+            Lane next = after.lanes().get(lane.name());
+            if (next == null || !next.outlet().equals(lane.outlet())) {
+                long count = records.owedByLane(lane.name());
+                if (count > 0) {
+                    affected.add("lane `" + lane.name() + "` owes " + count + " deliveries and would "
+                            + (next == null ? "be gone" : "go to `" + next.outlet() + "`"));
+                }
+            }
+        }
+        if (!affected.isEmpty()) {
+            throw new SetupRefused(
+                    SetupRefused.Why.WAITING,
+                    String.join("; ", affected) + ". Say whether what waits is to be dropped or to follow its lane.",
+                    List.of());
+        }
+    }
+
+    private void settleWaiting(Setup before, Setup after, Waiting waiting, String by) {
+        for (Lane lane : before.lanes().values()) {
+            Lane next = after.lanes().get(lane.name());
+            if (next == null) {
+                records.dropOwed(lane.name(), "the lane was removed by " + by);
+            } else if (!next.outlet().equals(lane.outlet())) {
+                if (waiting == Waiting.FOLLOW) {
+                    records.reaimOwed(lane.name(), next.outlet());
+                } else {
+                    records.dropOwed(lane.name(), "the lane was sent elsewhere by " + by);
+                }
+            }
+        }
+    }
+}
