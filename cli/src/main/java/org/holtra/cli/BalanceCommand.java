@@ -1,0 +1,100 @@
+package org.holtra.cli;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.TypeConversionException;
+import tools.jackson.databind.JsonNode;
+
+@Command(
+        name = "balance",
+        mixinStandardHelpOptions = true,
+        description =
+                "The books of a window of time, of the last hour if nothing is said. Exit code 1 if anything is missing.")
+final class BalanceCommand implements Callable<Integer> {
+
+    @Option(
+            names = "--last",
+            paramLabel = "TIME",
+            converter = LengthConverter.class,
+            description = "The last so long, such as 30m, 2h or 7d.")
+    private Duration last;
+
+    @Option(names = "--from", description = "From this instant on, in RFC 3339.")
+    private Instant from;
+
+    @Option(names = "--to", description = "Up to this instant, in RFC 3339.")
+    private Instant to;
+
+    @Mixin
+    private Connection connection;
+
+    @Mixin
+    private Output output;
+
+    @Override
+    public Integer call() {
+        Map<String, Object> window = new LinkedHashMap<>();
+        window.put("from", last != null ? Instant.now().minus(last) : from);
+        window.put("to", to);
+        JsonNode balance = connection.api().get(Api.path("/api/balance", window));
+        long missing = balance.path("missing").asLong();
+        if (!output.asJson(balance)) {
+            print(balance, missing);
+        }
+        return missing == 0 ? 0 : Holtra.NOT_WELL;
+    }
+
+    private void print(JsonNode balance, long missing) {
+        JsonNode intake = balance.path("intake");
+        output.line("From " + Words.dateTime(balance.path("from")) + " to " + Words.dateTime(balance.path("to")));
+        output.line(intake.path("acknowledged").asLong() + " acknowledged = "
+                + intake.path("read").asLong() + " read + "
+                + intake.path("unreadable").asLong() + " unreadable"
+                + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
+                + term(intake, "missing", " + ", " missing")
+                + "; " + intake.path("untaken").asLong() + " of those read were taken by no lane");
+        Table table = new Table("lane", ">taken", ">delivered", ">dead", ">dropped", ">waiting", ">missing");
+        for (JsonNode lane : balance.path("lanes")) {
+            table.row(
+                    lane.path("lane").asString(),
+                    lane.path("taken").asLong(),
+                    lane.path("delivered").asLong(),
+                    lane.path("dead").asLong(),
+                    lane.path("dropped").asLong(),
+                    lane.path("waiting").asLong(),
+                    lane.path("missing").asLong());
+        }
+        table.print(output, "No lane took anything.");
+        output.line(
+                missing == 0
+                        ? output.styled("green", "The books balance.")
+                        : output.styled("red", missing + " are missing."));
+    }
+
+    private static String term(JsonNode intake, String field, String sign, String words) {
+        long count = intake.path(field).asLong();
+        return count == 0 ? "" : sign + count + words;
+    }
+
+    static final class LengthConverter implements picocli.CommandLine.ITypeConverter<Duration> {
+        @Override
+        public Duration convert(String text) {
+            if (!text.matches("[0-9]{1,6}[smhd]")) {
+                throw new TypeConversionException("write a number and s, m, h or d, such as 30m");
+            }
+            long count = Long.parseLong(text.substring(0, text.length() - 1));
+            return switch (text.charAt(text.length() - 1)) {
+                case 's' -> Duration.ofSeconds(count);
+                case 'm' -> Duration.ofMinutes(count);
+                case 'h' -> Duration.ofHours(count);
+                default -> Duration.ofDays(count);
+            };
+        }
+    }
+}

@@ -1,0 +1,117 @@
+package org.holtra.cli;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import picocli.CommandLine.ArgGroup;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import tools.jackson.databind.JsonNode;
+
+@Command(
+        name = "dead",
+        mixinStandardHelpOptions = true,
+        description = "Dead letters: deliveries that will not be tried again by themselves.",
+        synopsisSubcommandLabel = "(list | retry | drop)")
+final class DeadCommands {
+
+    /** Which dead letters; one of the two must be given, so that nothing is done to all by a slip. */
+    static final class Chosen {
+        @Parameters(paramLabel = "DELIVERY", arity = "1..*", description = "These deliveries.")
+        private List<String> deliveries;
+
+        @ArgGroup(exclusive = false)
+        private Filter filter;
+
+        @Option(names = "--all", description = "Every one.")
+        private boolean all;
+
+        JsonNode body() {
+            Map<String, Object> body = filter == null ? new LinkedHashMap<>() : filter.fields();
+            body.put("deliveries", deliveries);
+            body.put("all", all);
+            return Api.mapper().valueToTree(body);
+        }
+    }
+
+    static final class Filter {
+        @Option(names = "--lane", description = "Those of this lane.")
+        private String lane;
+
+        @Option(names = "--outlet", description = "Those of this outlet.")
+        private String outlet;
+
+        @Option(names = "--cause", description = "Those of this cause.")
+        private String cause;
+
+        Map<String, Object> fields() {
+            Map<String, Object> fields = new LinkedHashMap<>();
+            fields.put("lane", lane);
+            fields.put("outlet", outlet);
+            fields.put("cause", cause);
+            return fields;
+        }
+    }
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists dead letters, the newest first.")
+    int list(
+            @ArgGroup(exclusive = false) Filter filter,
+            @Option(
+                            names = "--limit",
+                            defaultValue = "50",
+                            description = "At most so many; ${DEFAULT-VALUE} if not given.")
+                    int limit,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        Map<String, Object> parameters = filter == null ? new LinkedHashMap<>() : filter.fields();
+        parameters.put("limit", limit);
+        JsonNode dead = connection.api().get(Api.path("/api/dead", parameters));
+        if (!output.asJson(dead)) {
+            Table table = new Table("delivery", "died", "lane", "outlet", "device", ">attempts", "cause", "reason");
+            for (JsonNode letter : dead.path("letters")) {
+                table.row(
+                        letter.path("delivery").asString(),
+                        Words.dateTime(letter.path("died")),
+                        letter.path("lane").asString(),
+                        letter.path("outlet").asString(),
+                        letter.path("device").asString(""),
+                        letter.path("attempts").asInt(),
+                        letter.path("cause").asString(),
+                        letter.path("reason").asString());
+            }
+            table.print(output, "There are no dead letters.");
+            long total = dead.path("total").asLong();
+            if (total > dead.path("letters").size()) {
+                output.line("… of " + total + " in all");
+            }
+        }
+        return 0;
+    }
+
+    @Command(
+            name = "retry",
+            mixinStandardHelpOptions = true,
+            description = "Tries dead letters again, as their lanes are now.")
+    int retry(@ArgGroup(multiplicity = "1") Chosen chosen, @Mixin Connection connection, @Mixin Output output) {
+        return act("retry", "are tried again", chosen, connection, output);
+    }
+
+    @Command(
+            name = "drop",
+            mixinStandardHelpOptions = true,
+            description = "Drops dead letters for good. Their messages stay.")
+    int drop(@ArgGroup(multiplicity = "1") Chosen chosen, @Mixin Connection connection, @Mixin Output output) {
+        return act("drop", "were dropped", chosen, connection, output);
+    }
+
+    private static int act(String verb, String done, Chosen chosen, Connection connection, Output output) {
+        JsonNode answer = connection.api().post("/api/dead/" + verb, chosen.body());
+        int count = answer.path("count").asInt();
+        if (!output.asJson(answer)) {
+            output.line(count == 0 ? "There was no such dead letter." : count + " " + done + ".");
+        }
+        return count == 0 ? Holtra.NOT_WELL : 0;
+    }
+}

@@ -1,0 +1,73 @@
+package org.holtra.cli;
+
+import picocli.AutoComplete;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.ExitCode;
+import picocli.CommandLine.HelpCommand;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Spec;
+
+/** The client of a Holtra service. */
+@Command(
+        name = "holtra",
+        mixinStandardHelpOptions = true,
+        version = "Holtra 0.1.0",
+        description = "Talks to a Holtra service.",
+        synopsisSubcommandLabel = "COMMAND",
+        subcommands = {
+            StatusCommand.class,
+            SendCommand.class,
+            FollowCommand.class,
+            TraceCommand.class,
+            BalanceCommand.class,
+            DeadCommands.class,
+            SetupCommands.class,
+            InletCommands.class,
+            LaneCommands.class,
+            OutletCommands.class,
+            DeviceCommands.class,
+            CredentialCommands.class,
+            KeyCommands.class,
+            AutoComplete.GenerateCompletion.class,
+            HelpCommand.class
+        },
+        footer = {
+            "",
+            "These are the launcher's own: demo, stop, start, verify (see ./holtra without arguments).",
+            "",
+            "Exit codes: 0 all is well; 1 it is not, as the output says; 2 the call was wrong;",
+            "3 the service cannot be reached; 4 it does not let you; 5 it refused."
+        })
+public final class Holtra implements Runnable {
+
+    static final int NOT_WELL = 1;
+    static final int UNREACHABLE = 3;
+    static final int NOT_ALLOWED = 4;
+    static final int REFUSED = 5;
+
+    @Spec
+    private CommandSpec spec;
+
+    @Override
+    public void run() {
+        spec.commandLine().usage(spec.commandLine().getOut());
+    }
+
+    public static void main(String[] args) {
+        System.exit(commandLine().execute(args));
+    }
+
+    static CommandLine commandLine() {
+        CommandLine line = new CommandLine(new Holtra());
+        line.setExecutionExceptionHandler((e, command, parsed) -> {
+            command.getErr().println(command.getColorScheme().errorText(message(e)));
+            return e instanceof ApiFailure failure ? failure.exitCode() : ExitCode.SOFTWARE;
+        });
+        return line;
+    }
+
+    private static String message(Exception e) {
+        return e.getMessage() == null ? e.toString() : e.getMessage();
+    }
+}

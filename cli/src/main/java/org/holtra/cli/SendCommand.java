@@ -1,0 +1,64 @@
+package org.holtra.cli;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import tools.jackson.databind.JsonNode;
+
+@Command(
+        name = "send",
+        mixinStandardHelpOptions = true,
+        description = "Sends a message in by an inlet, and prints its id.")
+final class SendCommand implements Callable<Integer> {
+
+    @Parameters(index = "0", paramLabel = "INLET", description = "The inlet's name.")
+    private String inlet;
+
+    @Parameters(
+            index = "1",
+            paramLabel = "CONTENT",
+            description = "The content itself, @FILE for a file's, or - for standard input.")
+    private String content;
+
+    @Option(
+            names = "--type",
+            defaultValue = "application/json",
+            description = "Content type; ${DEFAULT-VALUE} if not given.")
+    private String type;
+
+    @Mixin
+    private Connection connection;
+
+    @Mixin
+    private Output output;
+
+    @Override
+    public Integer call() throws IOException {
+        JsonNode taken = connection.api().post("/api/inlets/" + Api.encode(inlet) + "/messages", type, bytes());
+        if (!output.asJson(taken)) {
+            output.line(taken.path("id").asString());
+        }
+        return 0;
+    }
+
+    private byte[] bytes() throws IOException {
+        if (content.equals("-")) {
+            return System.in.readAllBytes();
+        }
+        if (content.startsWith("@")) {
+            try {
+                return Files.readAllBytes(Path.of(content.substring(1)));
+            } catch (NoSuchFileException e) {
+                throw new ApiFailure(2, "There is no file " + content.substring(1) + ".");
+            }
+        }
+        return content.getBytes(StandardCharsets.UTF_8);
+    }
+}

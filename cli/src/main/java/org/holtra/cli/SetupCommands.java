@@ -1,0 +1,138 @@
+package org.holtra.cli;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import tools.jackson.databind.JsonNode;
+
+@Command(
+        name = "setup",
+        mixinStandardHelpOptions = true,
+        description = "The setup: all inlets, lanes and outlets, as one file.",
+        synopsisSubcommandLabel = "(check | adopt | export | revisions | undo)")
+final class SetupCommands {
+
+    private static final String YAML = "application/yaml";
+
+    @Command(
+            name = "check",
+            mixinStandardHelpOptions = true,
+            description = "Checks a setup and changes nothing. Exit code 1 if it has errors.")
+    int check(
+            @Parameters(paramLabel = "FILE", description = "The setup, or - for standard input.") String file,
+            @Mixin Connection connection,
+            @Mixin Output output)
+            throws IOException {
+        JsonNode checked = connection.api().post("/api/setup/check", YAML, read(file));
+        boolean good = checked.path("good").asBoolean();
+        if (!output.asJson(checked)) {
+            for (JsonNode problem : checked.path("problems")) {
+                output.line(output.styled(
+                                "bold",
+                                file + ":" + problem.path("line").asInt() + ":"
+                                        + problem.path("column").asInt())
+                        + (problem.path("where").asString("").isEmpty()
+                                ? ""
+                                : " " + problem.path("where").asString())
+                        + ": " + problem.path("what").asString().replace("\n", "\n    "));
+            }
+            output.line(
+                    good
+                            ? output.styled("green", "The setup is good.")
+                            : output.styled("red", checked.path("problems").size() + " to mend."));
+        }
+        return good ? 0 : Holtra.NOT_WELL;
+    }
+
+    @Command(
+            name = "adopt",
+            mixinStandardHelpOptions = true,
+            description = "Checks a setup and puts it in force, at once and as a whole.")
+    int adopt(
+            @Parameters(paramLabel = "FILE", description = "The setup, or - for standard input.") String file,
+            @Option(names = "--note", description = "What the change is for.") String note,
+            @Option(
+                            names = "--based-on",
+                            paramLabel = "REVISION",
+                            description = "Refuse if another revision was adopted since this one.")
+                    Integer basedOn,
+            @Option(
+                            names = "--waiting",
+                            paramLabel = "WHAT",
+                            description =
+                                    "What becomes of deliveries of lanes that are removed or sent elsewhere: refuse (if not given), drop or follow.")
+                    String waiting,
+            @Mixin Connection connection,
+            @Mixin Output output)
+            throws IOException {
+        Map<String, Object> parameters = new LinkedHashMap<>();
+        parameters.put("note", note);
+        parameters.put("basedOn", basedOn);
+        parameters.put("waiting", waiting);
+        return adopted(connection.api().post(Api.path("/api/setup/adopt", parameters), YAML, read(file)), output);
+    }
+
+    @Command(name = "export", mixinStandardHelpOptions = true, description = "Prints the setup in force.")
+    int export(@Mixin Connection connection, @Mixin Output output) {
+        output.out().print(connection.api().text("/api/setup"));
+        output.out().flush();
+        return 0;
+    }
+
+    @Command(
+            name = "revisions",
+            mixinStandardHelpOptions = true,
+            description = "Lists what was adopted, when and by whom.")
+    int revisions(@Mixin Connection connection, @Mixin Output output) {
+        JsonNode revisions = connection.api().get("/api/setup/revisions");
+        if (!output.asJson(revisions)) {
+            Table table = new Table(">revision", "adopted", "by", "note");
+            for (JsonNode revision : revisions) {
+                table.row(
+                        revision.path("revision").asInt(),
+                        Words.dateTime(revision.path("adopted")),
+                        revision.path("adoptedBy").asString(),
+                        revision.path("note").asString(""));
+            }
+            table.print(output, "No setup has been adopted yet. Adopt one with: holtra setup adopt FILE");
+        }
+        return 0;
+    }
+
+    @Command(
+            name = "undo",
+            mixinStandardHelpOptions = true,
+            description = "Puts an earlier revision in force again, as a new one.")
+    int undo(
+            @Parameters(paramLabel = "REVISION", description = "The revision to go back to.") int revision,
+            @Option(names = "--waiting", paramLabel = "WHAT", description = "As with adopt.") String waiting,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        Map<String, Object> parameters = new LinkedHashMap<>();
+        parameters.put("waiting", waiting);
+        String path = "/api/setup/revisions/" + revision + "/adopt";
+        return adopted(connection.api().post(Api.path(path, parameters), YAML, new byte[0]), output);
+    }
+
+    private static int adopted(JsonNode adopted, Output output) {
+        if (!output.asJson(adopted)) {
+            output.line("Revision " + adopted.path("revision").asInt() + " is in force.");
+        }
+        return 0;
+    }
+
+    private static byte[] read(String file) throws IOException {
+        try {
+            return file.equals("-") ? System.in.readAllBytes() : Files.readAllBytes(Path.of(file));
+        } catch (NoSuchFileException e) {
+            throw new ApiFailure(2, "There is no file " + file + ".");
+        }
+    }
+}

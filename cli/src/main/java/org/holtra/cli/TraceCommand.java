@@ -1,0 +1,123 @@
+package org.holtra.cli;
+
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import tools.jackson.databind.JsonNode;
+
+@Command(name = "trace", mixinStandardHelpOptions = true, description = "Draws the journey of one message.")
+final class TraceCommand implements Callable<Integer> {
+
+    @Parameters(index = "0", paramLabel = "ID", description = "The message's id.")
+    private String id;
+
+    @Option(names = "--headers", description = "Show all headers too.")
+    private boolean headers;
+
+    @Mixin
+    private Connection connection;
+
+    @Mixin
+    private Output output;
+
+    @Override
+    public Integer call() {
+        JsonNode trace = connection.api().get("/api/messages/" + Api.encode(id));
+        if (!output.asJson(trace)) {
+            came(trace);
+            read(trace);
+            trace.path("lanes").forEach(this::lane);
+            if (trace.path("lanes").isEmpty()
+                    && trace.at("/message/state").asString().equals("read")) {
+                output.line("└ no lane looks at its inlet");
+            }
+        }
+        return 0;
+    }
+
+    private void came(JsonNode trace) {
+        JsonNode message = trace.path("message");
+        String mark = message.path("simulated").asBoolean() ? "  (simulated)" : "";
+        output.line(output.styled("bold", message.path("id").asString()) + mark);
+        output.line("┌ came    " + Words.dateTime(message.path("received")) + " by inlet "
+                + message.path("inlet").asString() + " from "
+                + trace.at("/came/remote").asString() + ", "
+                + message.path("bytes").asInt() + " bytes");
+        if (headers) {
+            trace.at("/came/headers")
+                    .properties()
+                    .forEach(header -> output.line("│         " + header.getKey() + ": "
+                            + header.getValue().asString()));
+        }
+        String text = trace.at("/came/text").asString(null);
+        output.line("│         "
+                + (text != null ? text : "base64 " + trace.at("/came/base64").asString()));
+    }
+
+    private void read(JsonNode trace) {
+        JsonNode message = trace.path("message");
+        if (message.path("state").asString().equals("unreadable")) {
+            output.line(output.styled(
+                    "red", "└ unreadable: " + message.path("reason").asString()));
+            return;
+        }
+        output.line("├ read    " + message.path("sort").asString() + " of "
+                + message.path("device").asString("no device") + ", event time "
+                + Words.dateTime(message.path("eventTime")) + ", setup revision "
+                + trace.path("setupRevision").asInt());
+        if (!message.path("reason").isNull()) {
+            output.line("│         "
+                    + output.styled("yellow", message.path("reason").asString()));
+        }
+    }
+
+    private void lane(JsonNode lane) {
+        String name = lane.path("lane").asString();
+        if (!lane.path("picked").asBoolean()) {
+            output.line("├ "
+                    + output.styled(
+                            "faint",
+                            name + " did not take it: "
+                                    + lane.path("whyNot").asString("the reason is no longer known")));
+            return;
+        }
+        String state = lane.path("state").asString();
+        output.line("├ " + output.styled("bold", name) + " took it → "
+                + lane.path("outlet").asString() + ": "
+                + output.styled(Words.style(state), state)
+                + (state.equals("waiting") && !lane.path("at").isNull()
+                        ? ", next try " + Words.since(lane.path("at"))
+                        : ""));
+        if (!lane.path("reason").isNull() && !state.equals("delivered")) {
+            output.line("│   " + lane.path("reason").asString());
+        }
+        lane.path("attempts").forEach(this::attempt);
+    }
+
+    private void attempt(JsonNode attempt) {
+        JsonNode request = attempt.path("request");
+        String answered = attempt.path("status").isNull()
+                ? ""
+                : " " + attempt.path("status").asInt();
+        output.line("│   " + attempt.path("number").asInt() + ". " + Words.time(attempt.path("at")) + "  "
+                + request.path("method").asString() + " " + request.path("url").asString() + "  →" + answered + " "
+                + attempt.path("verdict").asString() + " in "
+                + Words.millis(attempt.path("micros").asLong()));
+        if (!attempt.path("reason").isNull()) {
+            output.line(
+                    "│      " + output.styled("yellow", attempt.path("reason").asString()));
+        }
+        if (headers) {
+            request.path("headers")
+                    .properties()
+                    .forEach(header -> output.line("│      " + header.getKey() + ": "
+                            + header.getValue().asString()));
+        }
+        output.line("│      sent " + attempt.path("body").asString(""));
+        if (!attempt.path("answer").asString("").isEmpty()) {
+            output.line("│      came " + attempt.path("answer").asString().strip());
+        }
+    }
+}

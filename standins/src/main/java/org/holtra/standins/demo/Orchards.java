@@ -1,0 +1,84 @@
+package org.holtra.standins.demo;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+
+/** What stands where in the orchards of the Larkmoor Growers' Cooperative, an invented one. */
+public final class Orchards {
+
+    /**
+     * A device and where it stands.
+     *
+     * @param altitude in metres; the lowest rows are the frost-prone ones
+     */
+    public record Place(String key, String model, String orchard, int row, String variety, int altitude) {
+
+        private static final int FROST_PRONE_BELOW = 96;
+
+        public boolean frostProne() {
+            return altitude < FROST_PRONE_BELOW;
+        }
+
+        /** What people know of the device and it does not send. */
+        public Map<String, Object> facts() {
+            Map<String, Object> facts = new LinkedHashMap<>();
+            facts.put("orchard", orchard);
+            facts.put("row", row);
+            if (variety != null) {
+                facts.put("variety", variety);
+                facts.put("frostProne", frostProne());
+            }
+            facts.put("altitude", altitude);
+            return facts;
+        }
+    }
+
+    private static final List<String> NAMES = List.of("Ashcombe", "Birkholt", "Cressing", "Dunmere");
+    private static final List<String> VARIETIES =
+            List.of("Ember Pippin", "Larkmoor Russet", "Vale Queen", "Black Corvan", "Early Merise");
+    private static final int STATIONS = 60;
+    private static final int GAUGES = 18;
+    private static final int MASTS = 6;
+
+    private Orchards() {}
+
+    /** 60 climate stations, fifteen in each orchard, the first rows lowest. */
+    public static List<Place> stations() {
+        List<Place> places = new ArrayList<>();
+        for (int i = 0; i < STATIONS; i++) {
+            int row = 1 + i / NAMES.size();
+            places.add(new Place(
+                    "cs-%02d".formatted(i + 1),
+                    "climate-station",
+                    NAMES.get(i % NAMES.size()),
+                    row,
+                    VARIETIES.get(i * 7 % VARIETIES.size()),
+                    82 + row * 4 + i % NAMES.size() * 3));
+        }
+        return places;
+    }
+
+    public static List<Place> gauges() {
+        return others("rg", "rain-gauge", GAUGES);
+    }
+
+    public static List<Place> masts() {
+        return others("wm", "weather-mast", MASTS);
+    }
+
+    private static List<Place> others(String prefix, String model, int count) {
+        List<Place> places = new ArrayList<>();
+        for (int i = 0; i < count; i++) {
+            places.add(new Place(
+                    "%s-%02d".formatted(prefix, i + 1),
+                    model,
+                    NAMES.get(i % NAMES.size()),
+                    1 + i / NAMES.size() * 3,
+                    null,
+                    90 + i * 11 % 60));
+        }
+        return places;
+    }
+}

@@ -1,0 +1,68 @@
+package org.holtra.standins.demo;
+
+import java.io.IOException;
+import java.net.URI;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.time.LocalTime;
+import java.util.Map;
+import java.util.Random;
+import java.util.concurrent.Callable;
+import java.util.concurrent.CountDownLatch;
+import org.holtra.standins.desk.Desk;
+import org.holtra.standins.desk.DeskServer;
+import org.holtra.standins.network.Devices;
+import org.holtra.standins.network.Field;
+import org.holtra.standins.network.Sender;
+import org.holtra.standins.network.WebhookHeaders;
+import org.holtra.standins.weather.Weather;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+
+/** Runs all stand-ins in one process, until it is ended. */
+@Command(name = "run", description = "Runs the network server, the weather masts and the works desk.")
+public final class Run implements Callable<Integer> {
+
+    @Option(names = "--holtra", required = true, description = "Address of the service.")
+    private URI holtra;
+
+    @Option(names = "--desk-port", defaultValue = "0", description = "Port of the works desk; 0 for a free one.")
+    private int deskPort;
+
+    @Option(names = "--pace", defaultValue = "1", description = "How much faster than usual devices speak.")
+    private double pace;
+
+    @Option(
+            names = "--weather-from",
+            defaultValue = "03:30",
+            description = "What the weather's clock says at the start; a frosty hour unless said otherwise.")
+    private LocalTime weatherFrom;
+
+    @Option(names = "--weather-speed", defaultValue = "4", description = "Weather hours in an hour.")
+    private double weatherSpeed;
+
+    private final Secrets secrets = Secrets.fromEnvironment();
+
+    @Override
+    public Integer call() throws IOException, InterruptedException {
+        Desk desk = new Desk(InstantSource.system());
+        try (DeskServer server = new DeskServer(desk, deskPort, secrets.worksDesk(), secrets.crewBoard());
+                Field field = field()) {
+            field.start();
+            System.out.println("works desk: http://127.0.0.1:" + server.port());
+            new CountDownLatch(1).await();
+        }
+        return 0;
+    }
+
+    private Field field() {
+        Weather weather = new Weather(Instant.now(), weatherFrom, weatherSpeed);
+        Sender network = new Sender(
+                "network-server",
+                holtra.resolve("/in/network-server"),
+                body -> Map.of("Authorization", "Bearer " + secrets.networkServer()));
+        Sender masts = new Sender(
+                "weather-masts", holtra.resolve("/in/weather-masts"), new WebhookHeaders(secrets.weatherMasts()));
+        return new Field(new Devices(weather, new Random()), network, masts, pace, new Random());
+    }
+}

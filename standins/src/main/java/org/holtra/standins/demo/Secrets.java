@@ -1,0 +1,20 @@
+package org.holtra.standins.demo;
+
+import java.util.Optional;
+
+/** The demo's secrets, made by whoever starts it. */
+public record Secrets(String apiKey, String networkServer, String weatherMasts, String worksDesk, String crewBoard) {
+
+    public static Secrets fromEnvironment() {
+        return new Secrets(
+                variable("HOLTRA_API_KEY"),
+                variable("HOLTRA_DEMO_NETWORK_SERVER"),
+                variable("HOLTRA_DEMO_WEATHER_MASTS"),
+                variable("HOLTRA_DEMO_WORKS_DESK"),
+                variable("HOLTRA_DEMO_CREW_BOARD"));
+    }
+
+    private static String variable(String name) {
+        return Optional.ofNullable(System.getenv(name)).orElse("");
+    }
+}

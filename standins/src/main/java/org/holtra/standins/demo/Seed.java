@@ -1,0 +1,91 @@
+package org.holtra.standins.demo;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.stream.Stream;
+import org.holtra.standins.demo.Orchards.Place;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Furnishes a fresh service for the demo: credentials, what is known of the devices, and the setup. */
+@Command(name = "seed", description = "Furnishes a fresh service with the demo's credentials, devices and setup.")
+public final class Seed implements Callable<Integer> {
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    @Option(names = "--api", required = true, description = "Address of the service.")
+    private URI api;
+
+    @Option(names = "--desk", required = true, description = "Address of the works desk.")
+    private URI desk;
+
+    @Option(names = "--setup", required = true, description = "Where to write the setup that was adopted.")
+    private Path setup;
+
+    /** Keys travel by the environment, which other people on the machine cannot read. */
+    private final Secrets secrets = Secrets.fromEnvironment();
+
+    private final HttpClient client = HttpClient.newHttpClient();
+
+    @Override
+    public Integer call() throws IOException, InterruptedException {
+        credential("network-server", Map.of("form", "bearer", "token", secrets.networkServer()));
+        credential("weather-masts", Map.of("form", "signature", "secret", secrets.weatherMasts()));
+        credential("works-desk", Map.of("form", "bearer", "token", secrets.worksDesk()));
+        credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
+        List<Place> places = Stream.of(Orchards.stations(), Orchards.gauges(), Orchards.masts())
+                .flatMap(List::stream)
+                .toList();
+        for (Place place : places) {
+            Map<String, Object> known = new LinkedHashMap<>();
+            known.put("model", place.model());
+            known.put("facts", place.facts());
+            put("/api/devices/one?key=" + URLEncoder.encode(place.key(), StandardCharsets.UTF_8), known);
+        }
+        String yaml = yaml();
+        Files.writeString(setup, yaml);
+        request(HttpRequest.newBuilder(api.resolve("/api/setup/adopt?note=demo"))
+                .header("Content-Type", "application/yaml")
+                .POST(HttpRequest.BodyPublishers.ofString(yaml)));
+        System.out.println("The demo has " + places.size() + " devices; its setup is in " + setup + ".");
+        return 0;
+    }
+
+    private void credential(String name, Map<String, String> fields) throws IOException, InterruptedException {
+        put("/api/credentials/" + name, fields);
+    }
+
+    private void put(String path, Object body) throws IOException, InterruptedException {
+        request(HttpRequest.newBuilder(api.resolve(path))
+                .header("Content-Type", "application/json")
+                .PUT(HttpRequest.BodyPublishers.ofByteArray(JSON.writeValueAsBytes(body))));
+    }
+
+    private void request(HttpRequest.Builder request) throws IOException, InterruptedException {
+        HttpResponse<String> response = client.send(
+                request.header("Authorization", "Bearer " + secrets.apiKey()).build(),
+                HttpResponse.BodyHandlers.ofString());
+        if (response.statusCode() / 100 != 2) {
+            throw new IOException(response.uri() + " answered " + response.statusCode() + ": " + response.body());
+        }
+    }
+
+    private String yaml() throws IOException {
+        try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
+            return new String(file.readAllBytes(), StandardCharsets.UTF_8).replace("@desk@", desk.toString());
+        }
+    }
+}

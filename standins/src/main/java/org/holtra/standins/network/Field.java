@@ -1,0 +1,62 @@
+package org.holtra.standins.network;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.random.RandomGenerator;
+import org.holtra.standins.demo.Orchards;
+import org.holtra.standins.demo.Orchards.Place;
+
+/** Lets all devices speak, each at its own beat: those of the network by its server, the masts by themselves. */
+public final class Field implements AutoCloseable {
+
+    private static final Duration STATION_EVERY = Duration.ofSeconds(60);
+    private static final Duration GAUGE_EVERY = Duration.ofSeconds(90);
+    private static final Duration MAST_EVERY = Duration.ofSeconds(15);
+
+    private final Devices devices;
+    private final Sender network;
+    private final Sender masts;
+    private final double pace;
+    private final RandomGenerator random;
+    private final ScheduledExecutorService beats = Executors.newSingleThreadScheduledExecutor(
+            Thread.ofPlatform().name("field").factory());
+
+    /** @param pace how much faster than usual the devices speak */
+    public Field(Devices devices, Sender network, Sender masts, double pace, RandomGenerator random) {
+        this.devices = devices;
+        this.network = network;
+        this.masts = masts;
+        this.pace = pace;
+        this.random = random;
+    }
+
+    public void start() {
+        for (Place station : Orchards.stations()) {
+            every(STATION_EVERY, () -> devices.station(station, Instant.now()).forEach(network::send));
+        }
+        for (Place gauge : Orchards.gauges()) {
+            double hours = GAUGE_EVERY.toMillis() / pace / 3_600_000.0;
+            every(GAUGE_EVERY, () -> devices.gauge(gauge, Instant.now(), hours).forEach(network::send));
+        }
+        for (Place mast : Orchards.masts()) {
+            every(MAST_EVERY, () -> masts.send(devices.mast(mast, Instant.now())));
+        }
+    }
+
+    /** The first round comes within seconds, so that nobody stares at an empty page; later ones are spread evenly. */
+    private void every(Duration period, Runnable beat) {
+        long millis = Math.max(4, (long) (period.toMillis() / pace));
+        beats.schedule(beat, random.nextLong(millis / 4), TimeUnit.MILLISECONDS);
+        beats.scheduleAtFixedRate(beat, millis / 4 + random.nextLong(millis), millis, TimeUnit.MILLISECONDS);
+    }
+
+    @Override
+    public void close() {
+        beats.shutdownNow();
+        network.close();
+        masts.close();
+    }
+}
