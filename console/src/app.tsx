@@ -1,0 +1,129 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { Link, Redirect, Route, Switch, useLocation } from "wouter";
+import { api } from "./api";
+import { DeadPage } from "./pages/dead";
+import { MessagesPage } from "./pages/messages";
+import { OverviewPage } from "./pages/overview";
+import { SignInPage } from "./pages/sign-in";
+import { TracePage } from "./pages/trace";
+import { Failure } from "./ui/panel";
+import { count } from "./words";
+
+export function App() {
+  const session = useQuery({ queryKey: ["session"], queryFn: api.session });
+  if (session.isError) return <Failure error={session.error} />;
+  if (!session.data) return null;
+  if (!session.data.name) return <SignInPage />;
+  return <Signed name={session.data.name} />;
+}
+
+function Signed({ name }: { name: string }) {
+  return (
+    <div className="min-h-screen">
+      <a
+        href="#main"
+        className="absolute -top-20 left-2 z-30 rounded bg-accent px-3 py-1 text-on-accent focus:top-2"
+      >
+        Skip to content
+      </a>
+      <Top name={name} />
+      <main id="main" className="mx-auto max-w-[1440px] px-5 py-5">
+        <Switch>
+          <Route path="/overview" component={OverviewPage} />
+          <Route path="/messages" component={MessagesPage} />
+          <Route path="/messages/:id">{({ id }) => <TracePage id={id} />}</Route>
+          <Route path="/dead" component={DeadPage} />
+          <Route>
+            <Redirect to="/overview" replace />
+          </Route>
+        </Switch>
+      </main>
+    </div>
+  );
+}
+
+function Top({ name }: { name: string }) {
+  const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview, refetchInterval: 2000 });
+  return (
+    <header className="sticky top-0 z-10 border-b border-rule bg-sheet">
+      <div className="mx-auto flex h-12 max-w-[1440px] items-center gap-6 px-5">
+        <Link href="/overview" className="flex items-center gap-2 text-[16px] font-semibold tracking-tight">
+          <img src="/mark.svg" alt="" className="size-6" />
+          Holtra
+        </Link>
+        <nav aria-label="Pages" className="flex h-full gap-1">
+          <Tab href="/overview">Overview</Tab>
+          <Tab href="/messages">Messages</Tab>
+          <Tab href="/dead" badge={overview.data?.dead}>
+            Dead letters
+          </Tab>
+        </nav>
+        <div className="ml-auto">
+          <Person name={name} />
+        </div>
+      </div>
+    </header>
+  );
+}
+
+function Tab({ href, children, badge = 0 }: { href: string; children: string; badge?: number }) {
+  const [location] = useLocation();
+  const here = location.startsWith(href);
+  return (
+    <Link
+      href={href}
+      aria-current={here ? "page" : undefined}
+      className={`flex items-center gap-1.5 border-b-2 px-3 pt-0.5 ${here ? "border-accent font-semibold text-ink" : "border-transparent text-ink-soft hover:text-ink"}`}
+    >
+      {children}
+      {badge > 0 && (
+        <span className="rounded-full bg-bad-wash px-1.5 text-[11px] leading-[18px] font-semibold text-bad">
+          {count(badge)}
+        </span>
+      )}
+    </Link>
+  );
+}
+
+function Person({ name }: { name: string }) {
+  const client = useQueryClient();
+  const [dark, setDark] = useState(document.documentElement.dataset.theme === "dark");
+  const turn = () => {
+    const next = dark ? "light" : "dark";
+    document.documentElement.dataset.theme = next;
+    localStorage.setItem("holtra-theme", next);
+    setDark(!dark);
+  };
+  const signOut = async () => {
+    await api.signOut();
+    client.clear();
+    location.assign("/");
+  };
+  const item = "rounded-sm px-3 py-1.5 text-[13px] outline-none data-highlighted:bg-accent-wash";
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="flex h-8 items-center gap-1.5 rounded px-2 text-[13px] text-ink-soft hover:bg-inset">
+        {name}
+        <svg viewBox="0 0 12 12" className="size-3" aria-hidden="true">
+          <path d="M3 4.5 6 7.5 9 4.5" fill="none" stroke="currentColor" strokeWidth="1.6" />
+        </svg>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={4}
+          className="z-20 min-w-40 rounded-md border border-rule-strong bg-sheet p-1 shadow-lg"
+        >
+          <DropdownMenu.Item className={item} onSelect={turn}>
+            {dark ? "Light paper" : "Dark paper"}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={item} onSelect={signOut}>
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

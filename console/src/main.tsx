@@ -1,0 +1,26 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { Tooltip } from "radix-ui";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { Problem } from "./api";
+import { App } from "./app";
+import "./styles.css";
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => count < 2 && !(error instanceof Problem && error.status < 500),
+      staleTime: 1000,
+    },
+  },
+});
+
+createRoot(document.getElementById("root") as HTMLElement).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <Tooltip.Provider delayDuration={300}>
+        <App />
+      </Tooltip.Provider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

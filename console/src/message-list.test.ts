@@ -1,0 +1,62 @@
+import { describe, expect, it } from "vitest";
+import type { LaneState, Message } from "./api";
+import { type Filter, fits, withDelivery } from "./message-list";
+
+const none: Filter = { inlet: "", lane: "", device: "", sort: "", state: "" };
+
+const message = (changes: Partial<Message>): Message => ({
+  id: "1",
+  received: "2026-04-12T03:20:00Z",
+  inlet: "network-server",
+  device: "cs-01",
+  eventTime: null,
+  sort: "reading",
+  state: "read",
+  reason: null,
+  simulated: true,
+  bytes: 2,
+  preview: "{}",
+  lanes: [],
+  ...changes,
+});
+
+describe("a message that has just come", () => {
+  it("fits a list without a filter", () => {
+    expect(fits(message({}), none)).toBe(true);
+  });
+
+  it("must fit every part of the filter", () => {
+    expect(fits(message({}), { ...none, inlet: "network-server", device: "cs-01" })).toBe(true);
+    expect(fits(message({}), { ...none, inlet: "network-server", device: "cs-02" })).toBe(false);
+    expect(fits(message({}), { ...none, lane: "frost-calls" })).toBe(false);
+  });
+
+  it("is untaken if it was read and no lane took it", () => {
+    expect(fits(message({}), { ...none, state: "untaken" })).toBe(true);
+    expect(fits(message({ state: "unreadable" }), { ...none, state: "untaken" })).toBe(false);
+    expect(fits(message({ state: "unreadable" }), { ...none, state: "unreadable" })).toBe(true);
+  });
+});
+
+describe("a delivery's newest state", () => {
+  it("replaces the one before and leaves other lanes alone", () => {
+    let states: Map<string, LaneState[]> = new Map();
+    states = withDelivery(states, { message: "1", lane: "a", state: "waiting", attempts: 1 });
+    states = withDelivery(states, { message: "1", lane: "b", state: "delivered", attempts: 1 });
+    states = withDelivery(states, { message: "1", lane: "a", state: "delivered", attempts: 2 });
+    expect(states.get("1")).toEqual([
+      { lane: "b", state: "delivered", attempts: 1 },
+      { lane: "a", state: "delivered", attempts: 2 },
+    ]);
+  });
+
+  it("is forgotten when there are too many", () => {
+    let states: Map<string, LaneState[]> = new Map();
+    for (let i = 0; i < 2100; i++) {
+      states = withDelivery(states, { message: String(i), lane: "a", state: "delivered", attempts: 1 });
+    }
+    expect(states.size).toBe(2000);
+    expect(states.has("99")).toBe(false);
+    expect(states.has("2099")).toBe(true);
+  });
+});

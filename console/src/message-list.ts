@@ -1,0 +1,46 @@
+import type { LaneState, Message } from "./api";
+import type { LiveDelivery } from "./live";
+
+export type Filter = { inlet: string; lane: string; device: string; sort: string; state: string };
+
+/** Whether a message that has just come belongs in a list with this filter. */
+export function fits(message: Message, filter: Filter): boolean {
+  if (filter.inlet !== "" && message.inlet !== filter.inlet) return false;
+  if (filter.device !== "" && message.device !== filter.device) return false;
+  if (filter.sort !== "" && message.sort !== filter.sort) return false;
+  if (filter.lane !== "" && !message.lanes.some((lane) => lane.lane === filter.lane)) return false;
+  switch (filter.state) {
+    case "":
+      return true;
+    case "unreadable":
+      return message.state === "unreadable";
+    case "untaken":
+      return message.state === "read" && message.lanes.length === 0;
+    case "waiting":
+      return message.lanes.length > 0;
+    default:
+      return false; // what has just come is neither delivered nor dead yet
+  }
+}
+
+/** As many messages are remembered, so that a page left open does not grow without end. */
+const REMEMBERED = 2000;
+
+/** The newest known state of deliveries, by message, with one more taken in. */
+export function withDelivery(
+  before: Map<string, LaneState[]>,
+  delivery: LiveDelivery,
+): Map<string, LaneState[]> {
+  const next = new Map(before);
+  const others = (next.get(delivery.message) ?? []).filter((lane) => lane.lane !== delivery.lane);
+  next.delete(delivery.message);
+  next.set(delivery.message, [
+    ...others,
+    { lane: delivery.lane, state: delivery.state, attempts: delivery.attempts },
+  ]);
+  for (const oldest of next.keys()) {
+    if (next.size <= REMEMBERED) break;
+    next.delete(oldest);
+  }
+  return next;
+}

@@ -1,0 +1,52 @@
+import type { Overview } from "./api";
+import { plural } from "./words";
+
+/** The answer to "is everything that came in going out, and if not, where does it stop?" in a sentence. */
+export function verdict(overview: Overview): {
+  state: "good" | "wait" | "bad";
+  text: string;
+  detail: string;
+} {
+  const stopped = overview.lanes.filter((lane) => lane.trouble === "stopped");
+  const late = overview.lanes.filter((lane) => lane.trouble === "late");
+  const owed = overview.lanes.reduce((sum, lane) => sum + lane.owes, 0);
+  const missing = overview.balance.missing;
+  if (missing > 0) {
+    return {
+      state: "bad",
+      text: `${plural(missing, "message or delivery is", "messages or deliveries are")} missing.`,
+      detail: "The books of the last hour do not balance.",
+    };
+  }
+  if (stopped.length > 0) {
+    const lanes = stopped.map((lane) => lane.lane).join(", ");
+    return {
+      state: "bad",
+      text: `${plural(stopped.length, "lane is", "lanes are")} stopped: ${lanes}.`,
+      detail: `${plural(owed, "delivery waits", "deliveries wait")}. Nothing is lost.`,
+    };
+  }
+  if (late.length > 0) {
+    const lanes = late.map((lane) => lane.lane).join(", ");
+    return {
+      state: "wait",
+      text: `${plural(late.length, "lane is", "lanes are")} late: ${lanes}.`,
+      detail: `${plural(owed, "delivery waits", "deliveries wait")} and will be tried again.`,
+    };
+  }
+  if (overview.dead > 0) {
+    return {
+      state: "wait",
+      text: "What comes in goes out, but for the dead letters.",
+      detail: `${plural(overview.dead, "delivery", "deliveries")} will not be tried again until a person says so.`,
+    };
+  }
+  if (overview.lanes.length === 0) {
+    return { state: "wait", text: "There are no lanes yet.", detail: "Adopt a setup to make some." };
+  }
+  return {
+    state: "good",
+    text: "Everything that came in is going out.",
+    detail: owed > 0 ? `${plural(owed, "delivery is", "deliveries are")} on the way.` : "Nothing waits.",
+  };
+}

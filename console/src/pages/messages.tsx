@@ -1,0 +1,281 @@
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from "react";
+import { useLocation, useSearchParams } from "wouter";
+import { api, type Message } from "../api";
+import { useLive } from "../live";
+import { type Filter, fits, withDelivery } from "../message-list";
+import { Button } from "../ui/button";
+import { Choice } from "../ui/choice";
+import { Mark, Simulated } from "../ui/mark";
+import { Empty, Failure, Panel } from "../ui/panel";
+import { Time } from "../ui/time";
+import { count, size } from "../words";
+
+const STATES = ["delivered", "waiting", "dead", "untaken", "unreadable"];
+const SORTS = ["reading", "status", "fault", "event", "alarm", "result"];
+const SHOWN_LIVE = 300;
+
+export function MessagesPage() {
+  const [parameters, setParameters] = useSearchParams();
+  const filter: Filter = {
+    inlet: parameters.get("inlet") ?? "",
+    lane: parameters.get("lane") ?? "",
+    device: parameters.get("device") ?? "",
+    sort: parameters.get("sort") ?? "",
+    state: parameters.get("state") ?? "",
+  };
+  const change = (name: keyof Filter, value: string) =>
+    setParameters((before) => {
+      const next = new URLSearchParams(before);
+      if (value === "") next.delete(name);
+      else next.set(name, value);
+      return next;
+    });
+  const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview });
+  const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets });
+  const filtered = Object.values(filter).some((value) => value !== "");
+  return (
+    <Panel
+      label="Messages"
+      title="Messages"
+      aside={
+        <div className="flex flex-wrap items-center gap-2">
+          <Choice
+            label="inlet"
+            value={filter.inlet}
+            options={inlets.data?.map((one) => one.name) ?? []}
+            onChange={(value) => change("inlet", value)}
+          />
+          <Choice
+            label="lane"
+            value={filter.lane}
+            options={overview.data?.lanes.map((one) => one.lane).sort() ?? []}
+            onChange={(value) => change("lane", value)}
+          />
+          <Choice
+            label="state"
+            value={filter.state}
+            options={STATES}
+            onChange={(value) => change("state", value)}
+          />
+          <Choice
+            label="sort"
+            value={filter.sort}
+            options={SORTS}
+            onChange={(value) => change("sort", value)}
+          />
+          <DeviceField value={filter.device} onChange={(value) => change("device", value)} />
+          {filtered && <Button onClick={() => setParameters(new URLSearchParams())}>Show all</Button>}
+        </div>
+      }
+    >
+      <List key={JSON.stringify(filter)} filter={filter} filtered={filtered} />
+    </Panel>
+  );
+}
+
+function DeviceField({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+  const [typed, setTyped] = useState(value);
+  useEffect(() => setTyped(value), [value]);
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault();
+        onChange(typed.trim());
+      }}
+    >
+      <input
+        aria-label="Device key, then Enter"
+        placeholder="device"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={() => typed.trim() !== value && onChange(typed.trim())}
+        className={`h-8 w-32 rounded border bg-sheet px-2.5 text-[13px] placeholder:text-ink-soft ${value === "" ? "border-rule" : "border-accent font-medium text-accent"}`}
+      />
+    </form>
+  );
+}
+
+function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
+  const pages = useInfiniteQuery({
+    queryKey: ["messages", filter],
+    queryFn: ({ pageParam }) => api.messages({ ...filter, before: pageParam, limit: 100 }),
+    initialPageParam: null as string | null,
+    getNextPageParam: (last) => last.before,
+    refetchOnWindowFocus: false,
+    gcTime: 0,
+  });
+  const [arrived, setArrived] = useState<Message[]>([]);
+  const [deliveries, setDeliveries] = useState<Map<string, Message["lanes"]>>(new Map());
+  const [paused, setPaused] = useState(false);
+  const [held, setHeld] = useState<Message[]>([]);
+  const [missed, setMissed] = useState(0);
+  const live = useLive({
+    message: (message) => {
+      if (!fits(message, filter)) return;
+      if (paused) setHeld((before) => [message, ...before].slice(0, SHOWN_LIVE));
+      else setArrived((before) => [message, ...before].slice(0, SHOWN_LIVE));
+    },
+    delivery: (delivery) => setDeliveries((before) => withDelivery(before, delivery)),
+    missed: (more) => setMissed((before) => before + more),
+  });
+  const resume = () => {
+    setArrived((before) => [...held, ...before].slice(0, SHOWN_LIVE));
+    setHeld([]);
+    setPaused(false);
+  };
+
+  if (pages.isError) return <Failure error={pages.error} />;
+  if (!pages.data) return null;
+  const stored = pages.data.pages.flatMap((page) => page.messages);
+  const known = new Set(arrived.map((message) => message.id));
+  const all = [...arrived, ...stored.filter((message) => !known.has(message.id))].map((message) => ({
+    ...message,
+    lanes: message.lanes.map(
+      (lane) => deliveries.get(message.id)?.find((one) => one.lane === lane.lane) ?? lane,
+    ),
+  }));
+  return (
+    <>
+      <div
+        className="flex items-center gap-3 border-b border-rule px-4 py-1.5 text-[13px] text-ink-soft"
+        aria-live="polite"
+      >
+        <span className="inline-flex items-center gap-1.5">
+          <span
+            aria-hidden="true"
+            className={`size-2 rounded-full ${live === "live" && !paused ? "bg-good" : "border border-wait"}`}
+          />
+          {live === "reconnecting"
+            ? "reconnecting…"
+            : paused
+              ? `paused, ${count(held.length)} more came`
+              : "live"}
+        </span>
+        <button
+          type="button"
+          onClick={() => (paused ? resume() : setPaused(true))}
+          className="underline underline-offset-2 hover:text-ink"
+        >
+          {paused ? "go on" : "pause"}
+        </button>
+        {missed > 0 && <span className="text-wait">{count(missed)} events were too many to show</span>}
+        <span className="ml-auto hidden lg:inline">
+          <kbd className="font-mono">j</kbd> <kbd className="font-mono">k</kbd> move,{" "}
+          <kbd className="font-mono">Enter</kbd> opens
+        </span>
+      </div>
+      {all.length === 0 ? <Nothing filtered={filtered} /> : <Rows messages={all} fresh={known} />}
+      {pages.hasNextPage && (
+        <div className="border-t border-rule p-3 text-center">
+          <Button onClick={() => pages.fetchNextPage()} disabled={pages.isFetchingNextPage}>
+            Older ones
+          </Button>
+        </div>
+      )}
+    </>
+  );
+}
+
+function Nothing({ filtered }: { filtered: boolean }) {
+  return filtered ? (
+    <Empty title="No message is like that.">
+      Choose other filters, or show all. New ones appear by themselves.
+    </Empty>
+  ) : (
+    <Empty title="Nothing has come in yet.">
+      Point a sender at an inlet's address, or try one by hand:{" "}
+      <code className="font-mono text-[13px]">{"holtra send INLET '{\"hello\": 1}'"}</code>. It appears here
+      at once.
+    </Empty>
+  );
+}
+
+function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) {
+  const [, go] = useLocation();
+  const body = useRef<HTMLTableSectionElement>(null);
+  const move = useCallback((step: number) => {
+    const rows = [...(body.current?.querySelectorAll("tr") ?? [])];
+    const at = rows.indexOf(document.activeElement as HTMLTableRowElement);
+    rows[Math.max(0, Math.min(rows.length - 1, at + step))]?.focus();
+  }, []);
+  useEffect(() => {
+    const onKey = (event: globalThis.KeyboardEvent) => {
+      if (event.target instanceof HTMLInputElement || event.metaKey || event.ctrlKey || event.altKey) return;
+      if (event.key === "j") move(1);
+      if (event.key === "k") move(-1);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [move]);
+  const onKeyDown = (event: KeyboardEvent, id: string) => {
+    if (event.key === "Enter") go(`/messages/${id}`);
+    if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+      event.preventDefault();
+      move(event.key === "ArrowDown" ? 1 : -1);
+    }
+  };
+  return (
+    <table className="w-full table-fixed border-collapse">
+      <thead>
+        <tr className="border-b border-rule [&>th]:px-3 [&>th]:py-1.5 [&>th:first-child]:pl-4">
+          <th className="w-24">Received</th>
+          <th className="w-36">Inlet</th>
+          <th className="w-32">Device</th>
+          <th className="w-20">Sort</th>
+          <th>Content</th>
+          <th className="w-16 text-right!">Size</th>
+          <th className="w-72">What became of it</th>
+        </tr>
+      </thead>
+      <tbody ref={body}>
+        {messages.map((message) => (
+          <tr
+            key={message.id}
+            tabIndex={0}
+            onClick={() => go(`/messages/${message.id}`)}
+            onKeyDown={(event) => onKeyDown(event, message.id)}
+            className={`cursor-pointer border-b border-rule align-top last:border-0 hover:bg-inset focus-visible:-outline-offset-2 [&>td]:px-3 [&>td]:py-1.5 [&>td:first-child]:pl-4 ${fresh.has(message.id) ? "arriving" : ""}`}
+          >
+            <td className="text-ink-soft">
+              <Time instant={message.received} />
+            </td>
+            <td className="truncate">{message.inlet}</td>
+            <td>
+              <div className="truncate font-mono text-[12.5px]">{message.device ?? "–"}</div>
+              {message.simulated && <Simulated />}
+            </td>
+            <td className="text-ink-soft">{message.sort ?? "–"}</td>
+            <td
+              className="truncate font-mono text-[12px] leading-[21px] text-ink-soft"
+              title={message.preview}
+            >
+              {message.preview}
+            </td>
+            <td className="text-right text-[13px] text-ink-soft">{size(message.bytes)}</td>
+            <td>
+              <Fates message={message} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Fates({ message }: { message: Message }) {
+  if (message.state === "unreadable") return <Mark state="unreadable" title={message.reason ?? undefined} />;
+  if (message.lanes.length === 0) return <Mark state="untaken" title="No lane wanted it" />;
+  return (
+    <span className="flex flex-wrap gap-1">
+      {message.lanes.map((lane) => (
+        <Mark
+          key={lane.lane}
+          state={lane.state}
+          label={lane.lane}
+          title={`${lane.state}${lane.attempts > 1 ? ` after ${lane.attempts} attempts` : ""}`}
+        />
+      ))}
+    </span>
+  );
+}

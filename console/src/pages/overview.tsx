@@ -1,0 +1,266 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import type { ReactNode } from "react";
+import { Link } from "wouter";
+import { api, type Balance, type LaneRow, withQuery } from "../api";
+import { verdict } from "../overview-words";
+import { Button } from "../ui/button";
+import { Mark } from "../ui/mark";
+import { Empty, Failure, Panel } from "../ui/panel";
+import { Since } from "../ui/time";
+import { Traffic } from "../ui/traffic";
+import { count } from "../words";
+
+export function OverviewPage() {
+  const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview, refetchInterval: 2000 });
+  if (overview.isError && !overview.data) return <Failure error={overview.error} />;
+  if (!overview.data) return null;
+  const said = verdict(overview.data);
+  const colour = { good: "text-good", wait: "text-wait", bad: "text-bad" }[said.state];
+  return (
+    <div className="space-y-4">
+      {overview.isError && <Failure error={overview.error} />}
+      <div>
+        <h1 className={`text-[22px] leading-tight font-semibold ${colour}`}>{said.text}</h1>
+        <p className="mt-0.5 text-ink-soft">{said.detail}</p>
+      </div>
+      <Books balance={overview.data.balance} />
+      <Panel title="Lanes" aside={`setup revision ${overview.data.setupRevision}`}>
+        {overview.data.lanes.length === 0 ? (
+          <Empty title="No lane carries anything yet.">
+            A setup says which inlets, lanes and outlets there are. Adopt one with{" "}
+            <code className="font-mono text-[13px]">holtra setup adopt FILE</code>.
+          </Empty>
+        ) : (
+          <Lanes lanes={overview.data.lanes} />
+        )}
+      </Panel>
+    </div>
+  );
+}
+
+/** The balance of the last hour as the sum it is. */
+function Books({ balance }: { balance: Balance }) {
+  const { intake, lanes } = balance;
+  const sum = (field: "taken" | "delivered" | "dead" | "dropped" | "waiting") =>
+    lanes.reduce((total, lane) => total + lane[field], 0);
+  const untaken = withQuery("/messages", { state: "untaken" });
+  return (
+    <Panel
+      label="Balance of the last hour"
+      title="The last hour's books"
+      aside={
+        balance.missing === 0 ? (
+          <Mark state="delivered" label="they balance" />
+        ) : (
+          <Mark state="dead" label={`${count(balance.missing)} missing`} />
+        )
+      }
+    >
+      <div className="grid gap-x-10 gap-y-3 px-4 py-3 xl:grid-cols-2">
+        <Sum>
+          <Term value={intake.acknowledged} label="acknowledged" />
+          <Sign>=</Sign>
+          <Term value={intake.read} label="read" />
+          <Sign>+</Sign>
+          <Term
+            value={intake.unreadable}
+            label="unreadable"
+            tone="bad"
+            href={withQuery("/messages", { state: "unreadable" })}
+          />
+          {intake.unacknowledged > 0 && (
+            <>
+              <Sign>−</Sign>
+              <Term value={intake.unacknowledged} label="not answered yet" />
+            </>
+          )}
+          {intake.missing > 0 && (
+            <>
+              <Sign>+</Sign>
+              <Term value={intake.missing} label="missing" tone="bad" />
+            </>
+          )}
+          <span className="mx-1 h-8 border-l border-rule" aria-hidden="true" />
+          <Term value={intake.untaken} label="wanted by nobody" href={untaken} />
+        </Sum>
+        <Sum>
+          <Term value={sum("taken")} label="deliveries" />
+          <Sign>=</Sign>
+          <Term value={sum("delivered")} label="delivered" />
+          <Sign>+</Sign>
+          <Term
+            value={sum("waiting")}
+            label="waiting"
+            tone="wait"
+            href={withQuery("/messages", { state: "waiting" })}
+          />
+          <Sign>+</Sign>
+          <Term value={sum("dead")} label="dead" tone="bad" href="/dead" />
+          <Sign>+</Sign>
+          <Term value={sum("dropped")} label="dropped" />
+        </Sum>
+      </div>
+    </Panel>
+  );
+}
+
+function Sum({ children }: { children: ReactNode }) {
+  return <div className="flex flex-wrap items-center gap-x-3 gap-y-2">{children}</div>;
+}
+
+function Sign({ children }: { children: string }) {
+  return <span className="text-[18px] text-ink-faint">{children}</span>;
+}
+
+function Term({
+  value,
+  label,
+  href,
+  tone,
+}: {
+  value: number;
+  label: string;
+  href?: string;
+  tone?: "bad" | "wait";
+}) {
+  const colour = value > 0 && tone ? { bad: "text-bad", wait: "text-wait" }[tone] : "";
+  const content = (
+    <>
+      <span className={`block text-[20px] leading-6 font-medium ${colour}`}>{count(value)}</span>
+      <span className="block text-[12px] text-ink-faint">{label}</span>
+    </>
+  );
+  if (!href || value === 0) return <div>{content}</div>;
+  return (
+    <Link
+      href={href}
+      className="rounded-sm underline decoration-rule-strong underline-offset-4 hover:decoration-accent"
+    >
+      {content}
+    </Link>
+  );
+}
+
+function Lanes({ lanes }: { lanes: LaneRow[] }) {
+  return (
+    <table className="w-full border-collapse">
+      <thead>
+        <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
+          <th>State</th>
+          <th>Lane</th>
+          <th>Last hour</th>
+          <th className="text-right!">Taken</th>
+          <th className="text-right!">Owes</th>
+          <th>Why, and what to do</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lanes.map((lane) => (
+          <LaneLine key={lane.lane} lane={lane} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function LaneLine({ lane }: { lane: LaneRow }) {
+  const taken = lane.traffic.taken.reduce((a, b) => a + b, 0);
+  const label =
+    lane.trouble === "stopped" ? lane.outletState : lane.trouble === "dead" ? "dead letters" : lane.trouble;
+  return (
+    <tr className="border-b border-rule align-top last:border-0 [&>td]:px-4 [&>td]:py-2.5">
+      <td className="w-28">
+        <Mark state={lane.trouble} label={label} />
+      </td>
+      <td className="min-w-44">
+        <Link
+          href={withQuery("/messages", { lane: lane.lane })}
+          className="font-semibold hover:text-accent hover:underline"
+        >
+          {lane.lane}
+        </Link>
+        <div className="text-[12px] text-ink-soft">
+          {lane.inlets.join(", ")} → {lane.outlet}
+        </div>
+        {lane.pick && (
+          <code
+            className="mt-0.5 block max-w-72 truncate font-mono text-[11px] text-ink-faint"
+            title={lane.pick}
+          >
+            {lane.pick}
+          </code>
+        )}
+      </td>
+      <td className="w-[196px]">
+        <Traffic traffic={lane.traffic} />
+      </td>
+      <td className="w-20 text-right">{count(taken)}</td>
+      <td className="w-32 text-right">
+        {lane.owes > 0 ? (
+          <Link
+            href={withQuery("/messages", { lane: lane.lane, state: "waiting" })}
+            className="font-semibold text-wait underline underline-offset-2"
+          >
+            {count(lane.owes)}
+          </Link>
+        ) : (
+          <span className="text-ink-faint">0</span>
+        )}
+        {lane.oldest && (
+          <div className="text-[12px] text-ink-soft">
+            oldest <Since instant={lane.oldest} />
+          </div>
+        )}
+      </td>
+      <td>
+        <Why lane={lane} />
+      </td>
+    </tr>
+  );
+}
+
+function Why({ lane }: { lane: LaneRow }) {
+  const client = useQueryClient();
+  const tryNow = useMutation({
+    mutationFn: () => api.tryOutlet(lane.outlet),
+    onSettled: () => client.invalidateQueries({ queryKey: ["overview"] }),
+  });
+  if (!lane.reason && lane.dead === 0) return <span className="text-ink-faint">–</span>;
+  return (
+    <div className="max-w-xl space-y-1">
+      {lane.reason && (
+        <p>
+          {lane.reason}
+          {lane.since && (
+            <span className="text-ink-soft">
+              {" "}
+              (since <Since instant={lane.since} />
+              {lane.nextTry && (
+                <>
+                  , next try <Since instant={lane.nextTry} />
+                </>
+              )}
+              )
+            </span>
+          )}
+        </p>
+      )}
+      {lane.dead > 0 && (
+        <p>
+          <Link
+            href={withQuery("/dead", { lane: lane.lane })}
+            className="font-medium text-bad underline underline-offset-2"
+          >
+            {count(lane.dead)} dead {lane.dead === 1 ? "letter" : "letters"}
+          </Link>
+        </p>
+      )}
+      {lane.advice && <p className="text-[13px] text-ink-soft">{lane.advice}</p>}
+      {lane.outletState !== "flowing" && (
+        <Button onClick={() => tryNow.mutate()} disabled={tryNow.isPending}>
+          Try {lane.outlet} now
+        </Button>
+      )}
+    </div>
+  );
+}

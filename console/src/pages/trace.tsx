@@ -1,0 +1,327 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Tabs } from "radix-ui";
+import type { ReactNode } from "react";
+import { Link } from "wouter";
+import { type Attempt, api, type LaneTrace, Problem, type Trace, withQuery } from "../api";
+import { useLive } from "../live";
+import { Code } from "../ui/code";
+import { Mark, Simulated } from "../ui/mark";
+import { Empty, Failure, Panel } from "../ui/panel";
+import { Since, Time } from "../ui/time";
+import { laidOut, size, took } from "../words";
+
+export function TracePage({ id }: { id: string }) {
+  const client = useQueryClient();
+  const trace = useQuery({ queryKey: ["trace", id], queryFn: () => api.trace(id) });
+  useLive({
+    delivery: (delivery) => {
+      if (delivery.message === id) client.invalidateQueries({ queryKey: ["trace", id] });
+    },
+  });
+  if (trace.isError) {
+    return trace.error instanceof Problem && trace.error.status < 500 ? (
+      <Panel>
+        <Empty title="There is no such message.">
+          {trace.error.message}{" "}
+          <Link href="/messages" className="underline">
+            All messages
+          </Link>
+        </Empty>
+      </Panel>
+    ) : (
+      <Failure error={trace.error} />
+    );
+  }
+  if (!trace.data) return null;
+  const { message } = trace.data;
+  return (
+    <div className="space-y-4">
+      <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+        <h1 className="font-mono text-[18px] font-medium">{message.id}</h1>
+        {message.state === "unreadable" && <Mark state="unreadable" />}
+        {message.state === "read" && message.lanes.length === 0 && <Mark state="untaken" />}
+        {message.simulated && <Simulated />}
+        <p className="w-full text-ink-soft">
+          {message.sort ?? "something"} of{" "}
+          {message.device ? (
+            <Link
+              href={withQuery("/messages", { device: message.device })}
+              className="font-mono text-[13px] underline underline-offset-2"
+            >
+              {message.device}
+            </Link>
+          ) : (
+            "no known device"
+          )}
+          , came <Time instant={message.received} /> by {message.inlet}
+        </p>
+      </div>
+      <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
+        <div className="space-y-4">
+          <Came trace={trace.data} />
+          <Read trace={trace.data} />
+        </div>
+        <Lanes trace={trace.data} />
+      </div>
+    </div>
+  );
+}
+
+function Came({ trace }: { trace: Trace }) {
+  const { came, message } = trace;
+  return (
+    <Panel title="As it came" aside={<span>{size(message.bytes)}</span>}>
+      <div className="px-4 py-3">
+        <Facts
+          facts={[
+            ["received", <Time key="t" instant={message.received} />],
+            ["from", came.remote],
+            [
+              "to",
+              <span key="p" className="font-mono text-[12px] break-all">
+                {came.path}
+              </span>,
+            ],
+            ["content type", came.contentType ?? "none was given"],
+          ]}
+        />
+        <Views
+          views={[
+            ["body", <Code key="b" label="Body as it came" text={came.text ?? came.base64 ?? ""} />],
+            ["headers", <Code key="h" label="Headers" text={headerLines(came.headers)} />],
+          ]}
+        />
+        <a
+          href={`/api/messages/${message.id}/body`}
+          className="mt-2 inline-block text-[13px] text-accent underline underline-offset-2"
+        >
+          Download the bytes
+        </a>
+      </div>
+    </Panel>
+  );
+}
+
+function Read({ trace }: { trace: Trace }) {
+  const { message } = trace;
+  if (message.state === "unreadable") {
+    return (
+      <Panel title="Not read" aside={<Mark state="unreadable" />}>
+        <div className="px-4 py-3">
+          <p className="text-bad">{message.reason}</p>
+          <p className="mt-1 text-[13px] text-ink-soft">
+            It is kept as it came, and its sender was told so. No lane looked at it.
+          </p>
+        </div>
+      </Panel>
+    );
+  }
+  return (
+    <Panel title="As it was read" aside={`setup revision ${trace.setupRevision}`}>
+      <div className="px-4 py-3">
+        <Facts
+          facts={[
+            [
+              "device",
+              <span key="d" className="font-mono text-[13px]">
+                {message.device ?? "–"}
+              </span>,
+            ],
+            ["event time", message.eventTime ? <Time key="e" instant={message.eventTime} /> : "–"],
+            ["sort", message.sort ?? "–"],
+          ]}
+        />
+        {message.reason && (
+          <p className="mb-2 rounded bg-wait-wash px-2.5 py-1.5 text-[13px] text-wait">{message.reason}</p>
+        )}
+        <Views
+          views={[
+            ["data", <Code key="d" label="data" text={JSON.stringify(trace.data, null, 2)} />],
+            ["device", <Code key="v" label="device" text={JSON.stringify(trace.device, null, 2)} />],
+            ["meta", <Code key="m" label="meta" text={JSON.stringify(trace.meta, null, 2)} />],
+          ]}
+        />
+      </div>
+    </Panel>
+  );
+}
+
+function Lanes({ trace }: { trace: Trace }) {
+  const took = trace.lanes.filter((lane) => lane.picked);
+  const not = trace.lanes.filter((lane) => !lane.picked);
+  if (trace.message.state === "unreadable") return null;
+  return (
+    <div className="space-y-4">
+      {trace.lanes.length === 0 && (
+        <Panel title="Lanes">
+          <Empty title="No lane looks at this inlet.">A setup names the inlets of each lane.</Empty>
+        </Panel>
+      )}
+      {took.map((lane) => (
+        <Taken key={lane.lane} lane={lane} />
+      ))}
+      {not.length > 0 && (
+        <Panel title={took.length === 0 ? "No lane took it" : "Lanes that did not take it"}>
+          <ul>
+            {not.map((lane) => (
+              <li key={lane.lane} className="border-b border-rule px-4 py-2 last:border-0">
+                <span className="font-semibold">{lane.lane}</span>
+                <span className="text-ink-soft"> → {lane.outlet}</span>
+                <p className="text-[13px]">
+                  <Words text={lane.whyNot ?? "The reason is no longer known."} />
+                </p>
+              </li>
+            ))}
+          </ul>
+        </Panel>
+      )}
+    </div>
+  );
+}
+
+function Taken({ lane }: { lane: LaneTrace }) {
+  return (
+    <Panel
+      title={
+        <>
+          {lane.lane} <span className="font-normal text-ink-soft">→ {lane.outlet}</span>
+        </>
+      }
+      aside={lane.state && <Mark state={lane.state} />}
+    >
+      <div className="px-4 py-3">
+        {lane.pick ? (
+          <p className="text-[13px] text-ink-soft">
+            Picked, because <code className="font-mono text-[12px] text-ink">{lane.pick}</code>
+          </p>
+        ) : (
+          <p className="text-[13px] text-ink-soft">Picked: this lane takes every message of its inlets.</p>
+        )}
+        {lane.state === "waiting" && (
+          <p className="mt-1 text-wait">
+            {lane.reason ? `Waits: ${lane.reason}` : "Waits its turn"}
+            {lane.at && (
+              <>
+                ; next try <Since instant={lane.at} />
+              </>
+            )}
+          </p>
+        )}
+        {lane.state === "dead" && (
+          <p className="mt-1 text-bad">
+            Dead: {lane.reason}{" "}
+            <Link href={withQuery("/dead", { lane: lane.lane })} className="underline underline-offset-2">
+              Dead letters of this lane
+            </Link>
+          </p>
+        )}
+        {lane.state === "dropped" && <p className="mt-1 text-ink-soft">Dropped: {lane.reason}</p>}
+      </div>
+      <ol>
+        {lane.attempts.map((attempt, at) => (
+          <AttemptLine
+            key={`${attempt.number}-${attempt.at}`}
+            attempt={attempt}
+            open={at === lane.attempts.length - 1}
+          />
+        ))}
+      </ol>
+    </Panel>
+  );
+}
+
+function AttemptLine({ attempt, open }: { attempt: Attempt; open: boolean }) {
+  const { request } = attempt;
+  return (
+    <li className="border-t border-rule">
+      <details open={open}>
+        <summary className="flex cursor-pointer flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 hover:bg-inset">
+          <span className="font-medium">Attempt {attempt.number}</span>
+          <span className="text-ink-soft">
+            <Time instant={attempt.at} />
+          </span>
+          <Mark state={attempt.verdict} />
+          {attempt.status !== null && <span className="font-mono text-[13px]">{attempt.status}</span>}
+          <span className="text-ink-soft">{took(attempt.micros)}</span>
+          {attempt.nextTry && (
+            <span className="ml-auto text-[13px] text-ink-soft">
+              then again <Time instant={attempt.nextTry} />
+            </span>
+          )}
+        </summary>
+        <div className="space-y-2 px-4 pb-3">
+          {attempt.reason && <p className="text-wait">{attempt.reason}</p>}
+          <Code
+            label="Request"
+            text={`${request.method ?? ""} ${request.url ?? ""}\n${headerLines(request.headers ?? {})}\n\n${attempt.body ?? ""}`}
+          />
+          {attempt.answer !== null && attempt.answer !== "" && (
+            <>
+              <p className="text-[12px] text-ink-faint">answered</p>
+              <Code label="Answer" text={laidOut(attempt.answer)} />
+            </>
+          )}
+          <p className="text-[12px] text-ink-faint">
+            shaped by setup revision {attempt.setupRevision}, sent by outlet {attempt.outlet}
+          </p>
+        </div>
+      </details>
+    </li>
+  );
+}
+
+function Facts({ facts }: { facts: [string, ReactNode][] }) {
+  return (
+    <dl className="mb-3 grid grid-cols-[7rem_1fr] gap-y-0.5">
+      {facts.map(([name, value]) => (
+        <div key={name} className="contents">
+          <dt className="text-ink-faint">{name}</dt>
+          <dd>{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function Views({ views }: { views: [string, ReactNode][] }) {
+  return (
+    <Tabs.Root defaultValue={views[0]?.[0]}>
+      <Tabs.List className="mb-1.5 flex gap-1" aria-label="Views">
+        {views.map(([name]) => (
+          <Tabs.Trigger
+            key={name}
+            value={name}
+            className="rounded px-2 py-0.5 text-[13px] text-ink-soft data-[state=active]:bg-accent-wash data-[state=active]:font-medium data-[state=active]:text-accent"
+          >
+            {name}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      {views.map(([name, content]) => (
+        <Tabs.Content key={name} value={name}>
+          {content}
+        </Tabs.Content>
+      ))}
+    </Tabs.Root>
+  );
+}
+
+/** A sentence in which what stands between backticks is set in the mono face. */
+function Words({ text }: { text: string }) {
+  let at = 0;
+  return text.split("`").map((part, index) => {
+    at += part.length + 1;
+    return index % 2 === 1 ? (
+      <code key={at} className="font-mono text-[12px]">
+        {part}
+      </code>
+    ) : (
+      part
+    );
+  });
+}
+
+const headerLines = (headers: Record<string, string>) =>
+  Object.entries(headers)
+    .map(([name, value]) => `${name}: ${value}`)
+    .join("\n");

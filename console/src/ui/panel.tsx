@@ -1,0 +1,43 @@
+import type { ReactNode } from "react";
+
+export function Panel({
+  title,
+  aside,
+  children,
+  label,
+}: {
+  title?: ReactNode;
+  aside?: ReactNode;
+  children: ReactNode;
+  label?: string;
+}) {
+  return (
+    <section aria-label={label} className="rounded-md border border-rule bg-sheet">
+      {title && (
+        <header className="flex min-h-10 flex-wrap items-center gap-3 border-b border-rule px-4 py-1.5">
+          <h2 className="text-[14px] font-semibold">{title}</h2>
+          <div className="ml-auto flex items-center gap-2 text-[13px] text-ink-soft">{aside}</div>
+        </header>
+      )}
+      {children}
+    </section>
+  );
+}
+
+/** What to say, and to do next, where there is nothing to show. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="px-6 py-12 text-center">
+      <p className="text-[15px] font-medium">{title}</p>
+      <div className="mx-auto mt-1 max-w-xl text-ink-soft">{children}</div>
+    </div>
+  );
+}
+
+export function Failure({ error }: { error: Error }) {
+  return (
+    <div role="alert" className="m-4 rounded border border-bad bg-bad-wash px-4 py-3 text-bad">
+      {error.message}
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+/** How values are written for people. */
+
+const clock = new Intl.DateTimeFormat(undefined, {
+  hour: "2-digit",
+  minute: "2-digit",
+  second: "2-digit",
+  hourCycle: "h23",
+});
+const day = new Intl.DateTimeFormat(undefined, { day: "numeric", month: "short" });
+const whole = new Intl.NumberFormat("en");
+
+/** A count with its thousands apart. */
+export const count = (value: number): string => whole.format(value);
+
+/** The noun in the number that fits the count. */
+export const plural = (value: number, one: string, many: string): string =>
+  `${count(value)} ${value === 1 ? one : many}`;
+
+/** The time of day, with the day in front if it is not today. */
+export function time(instant: string, now: Date = new Date()): string {
+  const at = new Date(instant);
+  const today = at.toDateString() === now.toDateString();
+  return today ? clock.format(at) : `${day.format(at)} ${clock.format(at)}`;
+}
+
+/** A length of time in its largest unit. */
+export function length(millis: number): string {
+  const seconds = Math.round(millis / 1000);
+  if (seconds < 120) return `${seconds} s`;
+  if (seconds < 7200) return `${Math.floor(seconds / 60)} min`;
+  if (seconds < 172_800) return `${Math.floor(seconds / 3600)} h`;
+  return `${Math.floor(seconds / 86_400)} days`;
+}
+
+/** How long ago an instant was, or in how long it will be. */
+export function since(instant: string, now: number = Date.now()): string {
+  const past = now - new Date(instant).getTime();
+  if (past < -500) return `in ${length(-past)}`;
+  return past < 1500 ? "now" : `${length(past)} ago`;
+}
+
+/** A duration given in microseconds. */
+export function took(micros: number): string {
+  if (micros < 10_000) return `${(micros / 1000).toFixed(1)} ms`;
+  if (micros < 1_000_000) return `${Math.round(micros / 1000)} ms`;
+  return `${(micros / 1_000_000).toFixed(1)} s`;
+}
+
+/** A size in bytes. */
+export function size(bytes: number): string {
+  if (bytes < 1024) return `${bytes} B`;
+  if (bytes < 1024 * 1024) return `${(bytes / 1024).toFixed(1)} KiB`;
+  return `${(bytes / 1024 / 1024).toFixed(1)} MiB`;
+}
+
+/** JSON laid out to be read, or the text as it is if it is none. */
+export function laidOut(text: string): string {
+  try {
+    return JSON.stringify(JSON.parse(text), null, 2);
+  } catch {
+    return text;
+  }
+}
