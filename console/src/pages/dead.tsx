@@ -233,7 +233,7 @@ function Letters({ letters, filtered }: { letters: DeadLetter[]; filtered: boole
             {letters.map((letter) => (
               <tr
                 key={letter.delivery}
-                className="border-b border-rule align-top last:border-0 [&>td]:px-3 [&>td]:py-1.5"
+                className="border-b border-rule last:border-0 [&>td]:px-3 [&>td]:py-1.5"
               >
                 <td>
                   <input
@@ -251,8 +251,10 @@ function Letters({ letters, filtered }: { letters: DeadLetter[]; filtered: boole
                   {letter.lane} <span className="text-ink-soft">→ {letter.outlet}</span>
                 </td>
                 <td>
-                  <span className="font-mono text-[12.5px]">{letter.device ?? "–"}</span>{" "}
-                  {letter.simulated && <Simulated />}
+                  <span className="inline-flex items-center gap-2">
+                    <span className="font-mono text-[12.5px]">{letter.device ?? "–"}</span>
+                    {letter.simulated && <Simulated />}
+                  </span>
                 </td>
                 <td className="text-right">{letter.attempts}</td>
                 <td className="max-w-md">{letter.reason}</td>

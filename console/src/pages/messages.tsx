@@ -221,11 +221,11 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
         <tr className="border-b border-rule [&>th]:px-3 [&>th]:py-1.5 [&>th:first-child]:pl-4">
           <th className="w-24">Received</th>
           <th className="w-36">Inlet</th>
-          <th className="w-32">Device</th>
+          <th className="w-44">Device</th>
           <th className="w-20">Sort</th>
           <th>Content</th>
           <th className="w-16 text-right!">Size</th>
-          <th className="w-72">What became of it</th>
+          <th className="w-64">What became of it</th>
         </tr>
       </thead>
       <tbody ref={body}>
@@ -242,8 +242,12 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
             </td>
             <td className="truncate">{message.inlet}</td>
             <td>
-              <div className="truncate font-mono text-[12.5px]">{message.device ?? "–"}</div>
-              {message.simulated && <Simulated />}
+              <div className="flex items-center gap-2">
+                <span className="truncate font-mono text-[12.5px]" title={message.device ?? undefined}>
+                  {message.device ?? "–"}
+                </span>
+                {message.simulated && <Simulated />}
+              </div>
             </td>
             <td className="text-ink-soft">{message.sort ?? "–"}</td>
             <td

@@ -71,7 +71,7 @@ function Books({ balance }: { balance: Balance }) {
           {intake.unacknowledged > 0 && (
             <>
               <Sign>−</Sign>
-              <Term value={intake.unacknowledged} label="not answered yet" />
+              <Term value={intake.unacknowledged} label="kept unanswered" />
             </>
           )}
           {intake.missing > 0 && (
@@ -155,15 +155,20 @@ function Lanes({ lanes }: { lanes: LaneRow[] }) {
         </tr>
       </thead>
       <tbody>
-        {lanes.map((lane) => (
-          <LaneLine key={lane.lane} lane={lane} />
+        {lanes.map((lane, at) => (
+          <LaneLine
+            key={lane.lane}
+            lane={lane}
+            first={lanes.findIndex((one) => one.outlet === lane.outlet) === at}
+          />
         ))}
       </tbody>
     </table>
   );
 }
 
-function LaneLine({ lane }: { lane: LaneRow }) {
+/** @param first whether it is the first of its outlet, which alone says what to do about the outlet */
+function LaneLine({ lane, first }: { lane: LaneRow; first: boolean }) {
   const taken = lane.traffic.taken.reduce((a, b) => a + b, 0);
   const label =
     lane.trouble === "stopped" ? lane.outletState : lane.trouble === "dead" ? "dead letters" : lane.trouble;
@@ -213,13 +218,13 @@ function LaneLine({ lane }: { lane: LaneRow }) {
         )}
       </td>
       <td>
-        <Why lane={lane} />
+        <Why lane={lane} first={first} />
       </td>
     </tr>
   );
 }
 
-function Why({ lane }: { lane: LaneRow }) {
+function Why({ lane, first }: { lane: LaneRow; first: boolean }) {
   const client = useQueryClient();
   const tryNow = useMutation({
     mutationFn: () => api.tryOutlet(lane.outlet),
@@ -255,8 +260,10 @@ function Why({ lane }: { lane: LaneRow }) {
           </Link>
         </p>
       )}
-      {lane.advice && <p className="text-[13px] text-ink-soft">{lane.advice}</p>}
-      {lane.outletState !== "flowing" && (
+      {lane.advice && (first || lane.trouble !== "stopped") && (
+        <p className="text-[13px] text-ink-soft">{lane.advice}</p>
+      )}
+      {lane.outletState !== "flowing" && first && (
         <Button onClick={() => tryNow.mutate()} disabled={tryNow.isPending}>
           Try {lane.outlet} now
         </Button>

@@ -11,7 +11,7 @@ const tones: Record<Tone, string> = {
 
 const shapes: Record<Tone, string> = {
   good: "M2 6.5 5 9.5 10 3",
-  wait: "M6 2.5V6l2.5 2",
+  wait: "M6 1.5a4.5 4.5 0 1 0 .01 0M6 3.6V6l1.7 1.2",
   bad: "M3 3l6 6M9 3l-6 6",
   calm: "M3 6h6",
 };
@@ -44,7 +44,7 @@ export function Mark({ state, label, title }: { state: string; label?: string; t
       className={`inline-flex items-center gap-1 rounded-sm px-1.5 py-px text-[12px] leading-[18px] font-medium whitespace-nowrap ${tones[tone]}`}
     >
       <svg viewBox="0 0 12 12" className="size-3 shrink-0" aria-hidden="true">
-        <path d={shapes[tone]} fill="none" stroke="currentColor" strokeWidth="1.8" strokeLinecap="round" />
+        <path d={shapes[tone]} fill="none" stroke="currentColor" strokeWidth="1.7" strokeLinecap="round" />
       </svg>
       {label ?? state}
     </span>
