@@ -115,8 +115,8 @@ final class Api {
 
     private HttpURLConnection open(String method, String path) {
         try {
-            HttpURLConnection connection = (HttpURLConnection)
-                    URI.create(server + path).toURL().openConnection();
+            HttpURLConnection connection =
+                    (HttpURLConnection) URI.create(server + path).toURL().openConnection();
             connection.setRequestMethod(method);
             connection.setInstanceFollowRedirects(false);
             connection.setConnectTimeout(CONNECT_MILLIS);

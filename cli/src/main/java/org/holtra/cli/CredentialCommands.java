@@ -58,7 +58,9 @@ final class CredentialCommands {
         fields.put("name", field);
         fields.put(secretField(form), secret());
         fields.values().removeIf(value -> value == null);
-        JsonNode saved = connection.api().put("/api/credentials/" + Api.encode(name), Api.mapper().valueToTree(fields));
+        JsonNode saved = connection
+                .api()
+                .put("/api/credentials/" + Api.encode(name), Api.mapper().valueToTree(fields));
         if (!output.asJson(saved)) {
             saved.path("notices").forEach(notice -> output.line(output.styled("yellow", notice.asString())));
             output.line("Credential " + name + " is saved.");

@@ -30,6 +30,7 @@ final class DeviceCommands {
                         device.path("lastHeard").isNull() ? "unheard" : Words.since(device.path("lastHeard")),
                         device.path("simulated").asBoolean() ? "simulated" : "",
                         device.path("facts").properties().stream()
+                                .sorted(Map.Entry.comparingByKey())
                                 .map(fact ->
                                         fact.getKey() + "=" + fact.getValue().asString())
                                 .collect(Collectors.joining(" ")));

@@ -34,7 +34,9 @@ final class KeyCommands {
             @Parameters(paramLabel = "NAME", description = "What it is for.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        JsonNode made = connection.api().post("/api/keys/" + Api.encode(name), Api.mapper().createObjectNode());
+        JsonNode made = connection
+                .api()
+                .post("/api/keys/" + Api.encode(name), Api.mapper().createObjectNode());
         if (!output.asJson(made)) {
             output.line(made.path("key").asString());
         }

@@ -43,8 +43,9 @@ final class OutletCommands {
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        JsonNode answer =
-                connection.api().post("/api/outlets/" + Api.encode(name) + "/try", Api.mapper().createObjectNode());
+        JsonNode answer = connection
+                .api()
+                .post("/api/outlets/" + Api.encode(name) + "/try", Api.mapper().createObjectNode());
         if (!output.asJson(answer)) {
             output.line("Outlet " + name + " is tried again.");
         }

@@ -3,6 +3,7 @@ package org.holtra.core.expression;
 import dev.cel.common.CelErrorCode;
 import dev.cel.runtime.CelEvaluationException;
 import dev.cel.runtime.CelRuntime;
+import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 
@@ -11,19 +12,20 @@ public final class Expression {
 
     private final String source;
     private final CelRuntime.Program program;
-    private final Set<FieldPath> fields;
+    private final List<FieldPath> fields;
 
     Expression(String source, CelRuntime.Program program, Set<FieldPath> fields) {
         this.source = source;
         this.program = program;
-        this.fields = Set.copyOf(fields);
+        this.fields = List.copyOf(fields);
     }
 
     public String source() {
         return source;
     }
 
-    Set<FieldPath> fields() {
+    /** In the order they are written. */
+    List<FieldPath> fields() {
         return fields;
     }
 

@@ -32,7 +32,7 @@ class DeadLetterController {
      *
      * @param all must be true to mean every dead letter there is
      */
-    record Chosen(List<UUID> deliveries, String lane, String outlet, String cause, boolean all) {}
+    record Chosen(List<UUID> deliveries, String lane, String outlet, String cause, Boolean all) {}
 
     record Done(int count) {}
 
@@ -81,7 +81,10 @@ class DeadLetterController {
         if (chosen.deliveries() != null && !chosen.deliveries().isEmpty()) {
             return chosen.deliveries();
         }
-        if (chosen.lane() == null && chosen.outlet() == null && chosen.cause() == null && !chosen.all()) {
+        if (chosen.lane() == null
+                && chosen.outlet() == null
+                && chosen.cause() == null
+                && !Boolean.TRUE.equals(chosen.all())) {
             throw Problem.badRequest(
                     "deliveries", "Say which: deliveries, or a lane, an outlet or a cause; or all, to mean every one.");
         }

@@ -32,7 +32,7 @@ public record CredentialForm(String form, Map<String, String> fields) {
     }
 
     private static final Pattern HEADER_NAME = Pattern.compile("[!#$%&'*+.^_`|~0-9A-Za-z-]+");
-    private static final Pattern LEADING_BEARER = Pattern.compile("(?i)^(bearer[\\s:]+)+");
+    private static final Pattern LEADING_BEARER = Pattern.compile("(?i)^(bearer(?:[\\s:]+|$))+");
     private static final Pattern LEADING_BASIC = Pattern.compile("(?i)^(basic\\s+)+");
     private static final Pattern SCHEME = Pattern.compile("^[A-Za-z][A-Za-z0-9-]* +\\S.*");
     private static final String SIGNATURE_PREFIX = "whsec_";

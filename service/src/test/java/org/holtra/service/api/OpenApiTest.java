@@ -1,0 +1,120 @@
+package org.holtra.service.api;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.networknt.schema.SchemaRegistry;
+import com.networknt.schema.SpecificationVersion;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.TestService;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandlerMapping;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ObjectNode;
+
+class OpenApiTest {
+
+    private static final TestService SERVICE = TestService.shared();
+    private static final Client CLIENT = SERVICE.client();
+    private static final JsonNode DOCUMENT = CLIENT.get("/api/openapi.json");
+
+    @BeforeAll
+    static void sendSomething() {
+        CLIENT.save("a", Map.of("form", "bearer", "token", "token-token"));
+        Client.good(CLIENT.adopt("""
+                inlets:
+                  a: {kind: http, at: {path: a, credential: a}, device: data.id}
+                outlets:
+                  a: {kind: http, to: {url: "http://127.0.0.1:1"}}
+                lanes:
+                  a: {inlets: [a], outlet: a}
+                  never: {inlets: [a], outlet: a, pick: data.x > 1}
+                """));
+        CLIENT.send("a", "{\"id\":\"openapi\"}");
+        CLIENT.send("a", "nonsense");
+    }
+
+    @Test
+    void isOfVersion31() {
+        assertThat(DOCUMENT.path("openapi").asString()).startsWith("3.1");
+    }
+
+    @Test
+    void namesEveryCallThereIsAndNoOther() {
+        Set<String> real = new TreeSet<>();
+        SERVICE.bean(RequestMappingHandlerMapping.class).getHandlerMethods().forEach((mapping, method) -> {
+            for (String path : mapping.getPatternValues()) {
+                if (path.startsWith("/api/") && method.getBeanType().getName().startsWith("org.holtra")) {
+                    mapping.getMethodsCondition().getMethods().forEach(verb -> real.add(verb + " " + path));
+                }
+            }
+        });
+        Set<String> told = DOCUMENT.path("paths").properties().stream()
+                .flatMap(path -> path.getValue().properties().stream()
+                        .map(operation -> operation.getKey().toUpperCase(Locale.ROOT) + " " + path.getKey()))
+                .collect(Collectors.toCollection(TreeSet::new));
+
+        assertThat(real).hasSizeGreaterThan(30);
+        assertThat(told).isEqualTo(real);
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "/api/status, /api/status",
+        "/api/overview, /api/overview",
+        "/api/lanes, /api/lanes",
+        "/api/inlets, /api/inlets",
+        "/api/outlets, /api/outlets",
+        "/api/devices, /api/devices",
+        "/api/messages, /api/messages?limit=5",
+        "/api/balance, /api/balance",
+        "/api/dead, /api/dead",
+        "/api/credentials, /api/credentials",
+        "/api/keys, /api/keys",
+        "/api/setup/revisions, /api/setup/revisions"
+    })
+    void describesWhatIsReallyAnswered(String path, String address) {
+        JsonNode content = DOCUMENT.at("/paths/" + path.replace("/", "~1") + "/get/responses/200/content");
+        JsonNode schema = content.properties().iterator().next().getValue().path("schema");
+        assertThat(schema.isMissingNode()).isFalse();
+
+        assertThat(violations(schema, CLIENT.get(address))).isEmpty();
+        assertThat(violations(schema, Client.JSON.readTree("\"something else\"")))
+                .isNotEmpty();
+    }
+
+    /** Fields that may be null are not told of as such by Java's types; they are taken out before the comparison. */
+    private static Set<String> violations(JsonNode schema, JsonNode answer) {
+        ObjectNode whole = schema.deepCopy().asObject();
+        whole.set("components", DOCUMENT.path("components"));
+        return SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
+                .getSchema(whole)
+                .validate(withoutNulls(answer))
+                .stream()
+                .map(Object::toString)
+                .collect(Collectors.toSet());
+    }
+
+    private static JsonNode withoutNulls(JsonNode node) {
+        if (node.isObject()) {
+            ObjectNode copy = Client.JSON.createObjectNode();
+            node.properties().stream()
+                    .filter(field -> !field.getValue().isNull())
+                    .forEach(field -> copy.set(field.getKey(), withoutNulls(field.getValue())));
+            return copy;
+        }
+        if (node.isArray()) {
+            var copy = Client.JSON.createArrayNode();
+            node.forEach(item -> copy.add(withoutNulls(item)));
+            return copy;
+        }
+        return node;
+    }
+}

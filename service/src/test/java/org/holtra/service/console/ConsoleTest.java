@@ -1,0 +1,253 @@
+package org.holtra.service.console;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+
+import com.microsoft.playwright.Browser;
+import com.microsoft.playwright.BrowserContext;
+import com.microsoft.playwright.BrowserType;
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.options.AriaRole;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.regex.Pattern;
+import org.assertj.core.api.Assertions;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.Receiver;
+import org.holtra.service.support.Receiver.Reply;
+import org.holtra.service.support.TestDatabase;
+import org.holtra.service.support.TestService;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+
+class ConsoleTest {
+
+    private static TestService service;
+    private static Client client;
+    private static Playwright playwright;
+    private static Browser browser;
+
+    private final List<String> errors = new ArrayList<>();
+    private Receiver receiver;
+    private BrowserContext context;
+    private Page page;
+
+    @BeforeAll
+    static void start() {
+        service = TestService.start(TestDatabase.fresh());
+        client = service.client();
+        playwright = Playwright.create();
+        browser = playwright
+                .chromium()
+                .launch(new BrowserType.LaunchOptions()
+                        .setExecutablePath(Path.of("/usr/bin/chromium"))
+                        .setArgs(List.of(
+                                "--no-sandbox",
+                                "--disable-gpu",
+                                "--no-first-run",
+                                "--disable-background-networking",
+                                "--disable-component-update",
+                                "--disable-sync")));
+    }
+
+    @AfterAll
+    static void end() {
+        browser.close();
+        playwright.close();
+        service.close();
+    }
+
+    @BeforeEach
+    void open() {
+        receiver = Receiver.answering(200);
+        client.save("c", Map.of("form", "bearer", "token", "token-token"));
+        Client.good(client.adopt("""
+                inlets:
+                  masts: {kind: http, at: {path: masts, credential: c}, device: data.id, simulated: has(data.sim)}
+                outlets:
+                  desk: {kind: http, to: {url: "%s", credential: c}}
+                lanes:
+                  frost-calls: {inlets: [masts], pick: data.t < 0, outlet: desk, retry: {first: 100ms, longest: 300ms}}
+                """.formatted(receiver.address())));
+        context = browser.newContext(new Browser.NewContextOptions().setViewportSize(1280, 800));
+        page = context.newPage();
+        page.onPageError(errors::add);
+        page.navigate(service.address() + "/");
+    }
+
+    @AfterEach
+    void close() {
+        context.close();
+        receiver.close();
+        client.post("/api/dead/drop", Map.of("all", true));
+        Assertions.assertThat(errors).isEmpty();
+    }
+
+    private void signIn() {
+        page.getByLabel("Password").fill(service.password());
+        page.keyboard().press("Enter");
+        assertThat(link("Overview")).isVisible();
+    }
+
+    private Locator link(String name) {
+        return page.getByRole(AriaRole.NAVIGATION)
+                .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(name));
+    }
+
+    private Locator button(String name) {
+        return page.getByRole(
+                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+    }
+
+    private Locator row(String text) {
+        return page.getByRole(AriaRole.ROW).filter(new Locator.FilterOptions().setHasText(text));
+    }
+
+    @Test
+    void aWrongPasswordIsToldBesideTheField() {
+        page.getByLabel("Password").fill("wrong");
+        button("Sign in").click();
+
+        assertThat(page.getByRole(AriaRole.ALERT)).hasText("Name and password do not belong together.");
+        assertThat(page.getByLabel("Password")).hasAttribute("aria-invalid", "true");
+    }
+
+    @Test
+    void theOverviewSaysThatAllFlowsAndThenWhereItStops() {
+        client.send("masts", "{\"id\":\"wm-1\",\"t\":-1}");
+        signIn();
+        assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1)))
+                .hasText("Everything that came in is going out.");
+        assertThat(row("frost-calls")).containsText("flowing");
+
+        receiver.answer(n -> new Reply(401, "{}"));
+        client.send("masts", "{\"id\":\"wm-1\",\"t\":-1}");
+
+        assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1)))
+                .hasText("1 lane is stopped: frost-calls.");
+        assertThat(row("frost-calls")).containsText("refuses the credential");
+        assertThat(row("frost-calls")).containsText("Save a working credential");
+
+        receiver.answer(n -> new Reply(200, "{}"));
+        button("Try desk now").click();
+        assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1)))
+                .hasText("Everything that came in is going out.");
+        assertThat(page.getByLabel("Balance of the last hour")).containsText("they balance");
+    }
+
+    @Test
+    void messagesAppearByThemselvesAndOpenByKeyboard() {
+        signIn();
+        link("Messages").click();
+        assertThat(page.getByText("live", new Page.GetByTextOptions().setExact(true)))
+                .isVisible();
+
+        String id = client.send("masts", "{\"id\":\"wm-live\",\"t\":-7,\"sim\":true}");
+
+        assertThat(row("wm-live")).containsText("simulated");
+        assertThat(row("wm-live").getByTitle("delivered")).hasText("frost-calls");
+        page.keyboard().press("j");
+        assertThat(row("wm-live")).isFocused();
+        page.keyboard().press("Enter");
+
+        assertThat(page).hasURL(Pattern.compile(".*/messages/" + id));
+        assertThat(page.getByLabel("Body as it came")).hasText("{\"id\":\"wm-live\",\"t\":-7,\"sim\":true}");
+        assertThat(page.getByLabel("Request").first()).containsText("Authorization: Bearer •••");
+        assertThat(page.getByLabel("Request").first()).containsText("Idempotency-Key: " + id + ".frost-calls");
+    }
+
+    @Test
+    void filtersStandInTheAddressAndNarrowTheList() {
+        client.send("masts", "{\"id\":\"wm-warm\",\"t\":9}");
+        client.send("masts", "{\"id\":\"wm-cold\",\"t\":-9}");
+        signIn();
+        link("Messages").click();
+        assertThat(row("wm-cold")).isVisible();
+
+        page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("state"))
+                .click();
+        page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("untaken"))
+                .click();
+
+        assertThat(row("wm-warm").first()).isVisible();
+        assertThat(row("wm-cold")).hasCount(0);
+        assertThat(page).hasURL(Pattern.compile(".*state=untaken"));
+        row("wm-warm").first().click();
+        assertThat(page.getByText("is false (data.t is 9)")).isVisible();
+    }
+
+    @Test
+    void aMessageThatCouldNotBeReadSaysWhy() {
+        String id = client.send("masts", "{\"id\": oops");
+        signIn();
+        page.navigate(service.address() + "/messages/" + id);
+
+        assertThat(page.getByText("the body is not JSON")).isVisible();
+        assertThat(page.getByLabel("Body as it came")).hasText("{\"id\": oops");
+    }
+
+    @Test
+    void deadLettersAreRetriedAndDropped() {
+        receiver.answer(n -> new Reply(422, "{}"));
+        for (int i = 1; i <= 3; i++) {
+            client.send("masts", "{\"id\":\"dead-" + i + "\",\"t\":-1}");
+        }
+        Client.await(() -> client.get("/api/dead"), dead -> dead.path("total").asInt() == 3);
+        signIn();
+        link("Dead letters").click();
+        assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("3 dead letters")))
+                .isVisible();
+
+        receiver.answer(n -> new Reply(200, "{}"));
+        button("Retry 1 of dead-1").click();
+        assertThat(row("dead-1")).hasCount(0);
+        button("Drop 1 of dead-2").click();
+        page.getByRole(AriaRole.ALERTDIALOG)
+                .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Keep"))
+                .click();
+        assertThat(row("dead-2")).isVisible();
+        page.getByLabel("Tick all").check();
+        button("Drop 2 ticked").click();
+        page.getByRole(AriaRole.ALERTDIALOG)
+                .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Drop"))
+                .click();
+
+        assertThat(page.getByText("There are no dead letters.")).isVisible();
+        Client.await(
+                receiver::came,
+                came -> came.stream()
+                                .filter(one -> one.body().contains("dead-1"))
+                                .count()
+                        == 2);
+    }
+
+    @Test
+    void thePaperCanBeDarkAndStaysSo() {
+        signIn();
+        button("admin").click();
+        page.getByRole(AriaRole.MENUITEM, new Page.GetByRoleOptions().setName("Dark paper"))
+                .click();
+        assertThat(page.locator("html")).hasAttribute("data-theme", "dark");
+
+        page.reload();
+        assertThat(page.locator("html")).hasAttribute("data-theme", "dark");
+    }
+
+    @Test
+    void signingOutEndsTheSession() {
+        signIn();
+        button("admin").click();
+        page.getByRole(AriaRole.MENUITEM, new Page.GetByRoleOptions().setName("Sign out"))
+                .click();
+
+        assertThat(page.getByLabel("Password")).isVisible();
+        page.navigate(service.address() + "/messages");
+        assertThat(page.getByLabel("Password")).isVisible();
+    }
+}

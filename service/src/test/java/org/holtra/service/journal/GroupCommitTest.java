@@ -1,0 +1,115 @@
+package org.holtra.service.journal;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.sql.SQLException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.TimeUnit;
+import org.junit.jupiter.api.Test;
+
+class GroupCommitTest {
+
+    private final List<List<String>> groups = new CopyOnWriteArrayList<>();
+    private final CountDownLatch open = new CountDownLatch(1);
+
+    /** Holds the first group back until it is let go, so that what comes meanwhile makes the second. */
+    private void commit(List<String> group) {
+        groups.add(List.copyOf(group));
+        if (groups.size() == 1) {
+            try {
+                assertThat(open.await(10, TimeUnit.SECONDS)).isTrue();
+            } catch (InterruptedException e) {
+                throw new IllegalStateException(e);
+            }
+        }
+        if (group.contains("bad")) {
+            throw new IllegalStateException(new SQLException("too long", "22001"));
+        }
+        if (group.contains("away")) {
+            throw new IllegalStateException(new SQLException("gone", "08006"));
+        }
+    }
+
+    private static void awaitFirst(List<List<String>> groups) {
+        while (groups.isEmpty()) {
+            Thread.onSpinWait();
+        }
+    }
+
+    @Test
+    void whatQueuesUpDuringACommitGoesIntoTheNext() throws Exception {
+        try (GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+            CompletableFuture<Void> first = commits.submit("a");
+            awaitFirst(groups);
+            List<CompletableFuture<Void>> rest = new ArrayList<>();
+            for (int i = 0; i < 12; i++) {
+                rest.add(commits.submit("b" + i));
+            }
+            assertThat(first).isNotDone();
+            open.countDown();
+            rest.getLast().get(10, TimeUnit.SECONDS);
+        }
+        assertThat(groups).extracting(List::size).containsExactly(1, 10, 2);
+    }
+
+    @Test
+    void aBadItemHarmsItselfOnly() throws Exception {
+        try (GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+            commits.submit("a");
+            awaitFirst(groups);
+            CompletableFuture<Void> good = commits.submit("good");
+            CompletableFuture<Void> bad = commits.submit("bad");
+            CompletableFuture<Void> alsoGood = commits.submit("also good");
+            open.countDown();
+
+            good.get(10, TimeUnit.SECONDS);
+            alsoGood.get(10, TimeUnit.SECONDS);
+            assertThatThrownBy(bad::get).isInstanceOf(ExecutionException.class);
+        }
+    }
+
+    @Test
+    void ifTheDatabaseIsAwayTheWholeGroupFails() {
+        try (GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+            commits.submit("a");
+            awaitFirst(groups);
+            CompletableFuture<Void> one = commits.submit("away");
+            CompletableFuture<Void> other = commits.submit("other");
+            open.countDown();
+
+            assertThatThrownBy(one::get).isInstanceOf(ExecutionException.class);
+            assertThatThrownBy(other::get).isInstanceOf(ExecutionException.class);
+        }
+    }
+
+    @Test
+    void whenTooMuchWaitsTheNextIsRefusedAtOnce() {
+        try (GroupCommit<String> commits = new GroupCommit<>("test", 2, 1, this::commit)) {
+            commits.submit("a");
+            awaitFirst(groups);
+            commits.submit("b");
+            commits.submit("c");
+            assertThatThrownBy(() -> commits.submit("d")).isInstanceOf(JournalUnavailable.class);
+            open.countDown();
+        }
+    }
+
+    @Test
+    void closingCommitsWhatWaits() {
+        GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit);
+        commits.submit("a");
+        awaitFirst(groups);
+        CompletableFuture<Void> last = commits.submit("b");
+        open.countDown();
+        commits.close();
+
+        assertThat(last).isCompleted();
+        assertThatThrownBy(() -> commits.submit("c")).isInstanceOf(JournalUnavailable.class);
+    }
+}

@@ -1,0 +1,145 @@
+package org.holtra.service.support;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.util.concurrent.atomic.AtomicInteger;
+
+/**
+ * Databases for tests, in a PostgreSQL cluster of their own: the one that {@code ./holtra verify} started, or one that is
+ * started here and stopped with the process.
+ *
+ * @param url of the database
+ */
+public record TestDatabase(String url, String password) {
+
+    private static final AtomicInteger COUNT = new AtomicInteger();
+
+    /** A cluster that a test may stop and start as it likes. */
+    public static final class Cluster implements AutoCloseable {
+        private final Path folder;
+
+        private Cluster(Path folder) {
+            this.folder = folder;
+        }
+
+        public static Cluster make() {
+            try {
+                Path folder = Files.createTempDirectory(Path.of("/tmp"), "holtra-test-postgres");
+                folder.toFile().setReadable(true, false);
+                folder.toFile().setExecutable(true, false);
+                return new Cluster(folder.resolve("cluster"));
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            }
+        }
+
+        /** Starts it, at the port it had before. */
+        public TestDatabase start() {
+            String[] answer = script("start", folder).strip().split(" ");
+            return new TestDatabase("jdbc:postgresql://127.0.0.1:" + answer[0] + "/", answer[1]);
+        }
+
+        public void stop() {
+            script("stop", folder);
+        }
+
+        @Override
+        public void close() {
+            script("remove", folder);
+        }
+    }
+
+    private static final class Shared {
+        private static final TestDatabase SERVER = server();
+
+        private static TestDatabase server() {
+            String given = System.getenv("HOLTRA_TEST_DATABASE");
+            if (given != null) {
+                return new TestDatabase(given, System.getenv("HOLTRA_TEST_DATABASE_PASSWORD"));
+            }
+            Cluster cluster = Cluster.make();
+            Runtime.getRuntime().addShutdownHook(new Thread(cluster::close));
+            return cluster.start();
+        }
+    }
+
+    /** A new, empty database in the shared cluster. */
+    public static TestDatabase fresh() {
+        return Shared.SERVER.newDatabase();
+    }
+
+    /** A new, empty database in the same cluster. */
+    public TestDatabase newDatabase() {
+        String name = "test_" + ProcessHandle.current().pid() + "_" + COUNT.incrementAndGet();
+        String server = url.substring(0, url.lastIndexOf('/') + 1);
+        try (Connection connection = new TestDatabase(server + "postgres", password).connect();
+                var statement = connection.createStatement()) {
+            statement.execute("create database " + name);
+        } catch (SQLException e) {
+            throw new IllegalStateException("a database for the test could not be made", e);
+        }
+        return new TestDatabase(server + name, password);
+    }
+
+    public Connection connect() throws SQLException {
+        return DriverManager.getConnection(url, "holtra", password);
+    }
+
+    /** Runs a statement behind the service's back. */
+    public int execute(String sql) {
+        try (Connection connection = connect();
+                var statement = connection.createStatement()) {
+            return statement.executeUpdate(sql);
+        } catch (SQLException e) {
+            throw new IllegalStateException(sql, e);
+        }
+    }
+
+    /** The first column of all rows, as text. */
+    public java.util.List<String> texts(String sql) {
+        try (Connection connection = connect();
+                var statement = connection.createStatement();
+                var rows = statement.executeQuery(sql)) {
+            java.util.List<String> texts = new java.util.ArrayList<>();
+            while (rows.next()) {
+                texts.add(rows.getString(1));
+            }
+            return texts;
+        } catch (SQLException e) {
+            throw new IllegalStateException(sql, e);
+        }
+    }
+
+    private static String script(String verb, Path folder) {
+        try {
+            Path script = root().resolve("bin/postgres");
+            Process process = new ProcessBuilder(script.toString(), verb, folder.toString())
+                    .redirectError(ProcessBuilder.Redirect.INHERIT)
+                    .start();
+            String output = new String(process.getInputStream().readAllBytes());
+            if (process.waitFor() != 0) {
+                throw new IllegalStateException(script + " " + verb + " failed");
+            }
+            return output;
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** The project's folder. */
+    public static Path root() {
+        Path at = Path.of("").toAbsolutePath();
+        while (!Files.exists(at.resolve("bin/postgres"))) {
+            at = at.getParent();
+        }
+        return at;
+    }
+}

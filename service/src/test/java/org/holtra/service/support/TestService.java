@@ -1,0 +1,93 @@
+package org.holtra.service.support;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.holtra.service.HoltraApplication;
+import org.springframework.boot.builder.SpringApplicationBuilder;
+import org.springframework.boot.web.server.servlet.context.ServletWebServerApplicationContext;
+import org.springframework.context.ConfigurableApplicationContext;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** The service, started on loopback at a free port with a database of its own. */
+public final class TestService implements AutoCloseable {
+
+    private static final class Shared {
+        private static final TestService SERVICE = start(TestDatabase.fresh());
+    }
+
+    private final ConfigurableApplicationContext context;
+    private final TestDatabase database;
+    private final JsonNode welcome;
+    private final int port;
+
+    private TestService(ConfigurableApplicationContext context, TestDatabase database, JsonNode welcome) {
+        this.context = context;
+        this.database = database;
+        this.welcome = welcome;
+        this.port =
+                ((ServletWebServerApplicationContext) context).getWebServer().getPort();
+    }
+
+    /** One that all tests of this process share; each adopts the setup it needs. */
+    public static TestService shared() {
+        return Shared.SERVICE;
+    }
+
+    public static TestService start(TestDatabase database) {
+        try {
+            Path folder = Files.createTempDirectory("holtra-test");
+            Path welcome = folder.resolve("welcome.json");
+            Map<String, Object> settings = new LinkedHashMap<>();
+            settings.put("server.port", 0);
+            settings.put("spring.datasource.url", database.url());
+            settings.put("spring.datasource.password", database.password());
+            settings.put("spring.datasource.hikari.connection-timeout", 2_000);
+            settings.put("holtra.key-file", folder.resolve("holtra.key").toString());
+            settings.put("holtra.welcome-file", welcome.toString());
+            settings.put("logging.level.root", "warn");
+            settings.put("logging.level.org.holtra", "warn");
+            String[] arguments = settings.entrySet().stream()
+                    .map(setting -> "--" + setting.getKey() + "=" + setting.getValue())
+                    .toArray(String[]::new);
+            ConfigurableApplicationContext context =
+                    new SpringApplicationBuilder(HoltraApplication.class).run(arguments);
+            return new TestService(context, database, JsonMapper.shared().readTree(welcome));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    public String address() {
+        return "http://127.0.0.1:" + port;
+    }
+
+    public String key() {
+        return welcome.path("key").asString();
+    }
+
+    public String password() {
+        return welcome.path("password").asString();
+    }
+
+    public TestDatabase database() {
+        return database;
+    }
+
+    public Client client() {
+        return new Client(address(), key());
+    }
+
+    public <T> T bean(Class<T> type) {
+        return context.getBean(type);
+    }
+
+    @Override
+    public void close() {
+        context.close();
+    }
+}
