@@ -3,6 +3,7 @@ package org.holtra.core.reading;
 import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.OffsetDateTime;
+import java.time.temporal.ChronoUnit;
 import java.util.Optional;
 
 /** The instant a value stands for. */
@@ -18,9 +19,14 @@ public final class EventTime {
 
     private EventTime() {}
 
-    /** RFC 3339 text with an offset, an instant, or a number of seconds or milliseconds since 1970. */
+    /**
+     * RFC 3339 text with an offset, an instant, or a number of seconds or milliseconds since 1970. Cut to microseconds,
+     * which is what the store keeps: a message must look the same from memory and from the store.
+     */
     public static Optional<Instant> of(Object value) {
-        return instant(value).filter(time -> !time.isBefore(EARLIEST) && !time.isAfter(LATEST));
+        return instant(value)
+                .filter(time -> !time.isBefore(EARLIEST) && !time.isAfter(LATEST))
+                .map(time -> time.truncatedTo(ChronoUnit.MICROS));
     }
 
     private static Optional<Instant> instant(Object value) {

@@ -7,22 +7,36 @@ import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.annotation.Isolation;
-import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.PlatformTransactionManager;
+import org.springframework.transaction.TransactionDefinition;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /** Draws up the balance, from one snapshot of the database. */
 @Component
 public class BalanceSheet {
 
     private final BalanceMapper mapper;
+    private final TallyWriter tallies;
+    private final TransactionTemplate snapshot;
 
-    BalanceSheet(BalanceMapper mapper) {
+    BalanceSheet(BalanceMapper mapper, TallyWriter tallies, PlatformTransactionManager transactions) {
         this.mapper = mapper;
+        this.tallies = tallies;
+        snapshot = new TransactionTemplate(transactions);
+        snapshot.setIsolationLevel(TransactionDefinition.ISOLATION_REPEATABLE_READ);
+        snapshot.setReadOnly(true);
     }
 
-    /** The window is widened to whole minutes, since acknowledgements are counted by the minute. */
-    @Transactional(isolation = Isolation.REPEATABLE_READ, readOnly = true)
+    /**
+     * The window is widened to whole minutes, since acknowledgements are counted by the minute. What this node has
+     * counted so far is written first, so that it is not a second behind the tables.
+     */
     public Balance between(Instant from, Instant to) {
+        tallies.write();
+        return snapshot.execute(ignored -> draw(from, to));
+    }
+
+    private Balance draw(Instant from, Instant to) {
         Instant start = from.truncatedTo(ChronoUnit.MINUTES);
         Instant whole = to.truncatedTo(ChronoUnit.MINUTES);
         Instant end = whole.equals(to) ? whole : whole.plus(1, ChronoUnit.MINUTES);
