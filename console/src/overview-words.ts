@@ -38,7 +38,9 @@ export function verdict(overview: Overview): {
     return {
       state: "wait",
       text: "What comes in goes out, but for the dead letters.",
-      detail: `${plural(overview.dead, "delivery", "deliveries")} will not be tried again until a person says so.`,
+      detail: `${plural(overview.dead, "delivery", "deliveries")} will not be tried again until a person says so${
+        owed > 0 ? `; ${owed} more on the way` : ""
+      }.`,
     };
   }
   if (overview.lanes.length === 0) {
