@@ -65,7 +65,9 @@ public final class Expression {
         for (FieldPath field : fields) {
             text.append(text.isEmpty() ? " (" : ", ");
             text.append(field).append(" is ");
-            text.append(field.value(scope).map(Plain::brief).orElse("not there"));
+            text.append(field.value(scope)
+                    .map(value -> Plain.brief(value) + scope.unit(field))
+                    .orElse("not there"));
         }
         return text.isEmpty() ? "" : text.append(')').toString();
     }

@@ -44,12 +44,14 @@ public final class ExpressionCompiler {
             .addVar(Scope.META, MapType.create(SimpleType.STRING, SimpleType.DYN))
             .addVar(Scope.DEVICE, MapType.create(SimpleType.STRING, SimpleType.DYN))
             .addFunctionDeclarations(MixedArithmetic.declarations())
+            .addFunctionDeclarations(OwnFunctions.declarations())
             .build();
 
     private final CelRuntime runtime = CelRuntimeFactory.plannerRuntimeBuilder()
             .setOptions(OPTIONS)
             .addLibraries(CelExtensions.strings())
             .addFunctionBindings(MixedArithmetic.bindings())
+            .addFunctionBindings(OwnFunctions.bindings())
             .build();
 
     private final CelUnparser unparser = CelUnparserFactory.newUnparser();

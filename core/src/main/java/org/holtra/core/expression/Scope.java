@@ -9,8 +9,13 @@ import java.util.TreeMap;
  * @param data what was sent
  * @param meta what the transport adds
  * @param device what is known of the device; empty where the message has none
+ * @param units the UCUM codes of fields of the data that have one, by name, for telling values to people
  */
-public record Scope(Object data, Map<String, ?> meta, Map<String, ?> device) {
+public record Scope(Object data, Map<String, ?> meta, Map<String, ?> device, Map<String, String> units) {
+
+    public Scope(Object data, Map<String, ?> meta, Map<String, ?> device) {
+        this(data, meta, device, Map.of());
+    }
 
     static final String DATA = "data";
     static final String META = "meta";
@@ -18,6 +23,16 @@ public record Scope(Object data, Map<String, ?> meta, Map<String, ?> device) {
 
     Map<String, Object> variables() {
         return Map.of(DATA, data, META, meta, DEVICE, device);
+    }
+
+    /** The unit of a field with a space before it, or nothing. */
+    String unit(FieldPath field) {
+        if (!field.names().getFirst().equals(DATA)) {
+            return "";
+        }
+        String unit = units.get(
+                String.join(".", field.names().subList(1, field.names().size())));
+        return unit == null ? "" : " " + unit;
     }
 
     /** The value of a root by its name; null for a name that is none. */

@@ -1,21 +1,33 @@
 package org.holtra.core.message;
 
 import java.time.Instant;
+import java.util.Map;
 
 /**
  * An arrival that has been read.
  *
- * @param device the key of the device that sent it, or null where the inlet names none
  * @param eventTime when it was measured or happened; the time of arrival where the message does not say
- * @param simulated whether a simulated device sent it
  * @param data what was sent, as plain values: {@code Map}, {@code List}, {@code String}, {@code Double}, {@code Long},
  *     {@code Boolean} and CEL's null
+ * @param meta what reading found out beside the data, such as the gateway and the envelope of a payload
  * @param note something a person should know about how it was read, or null
  */
 public record Message(
-        Arrival arrival, String device, Instant eventTime, Sort sort, boolean simulated, Object data, String note) {
+        Arrival arrival, Origin origin, Instant eventTime, Object data, Map<String, Object> meta, String note) {
 
     public MessageId id() {
         return arrival.id();
+    }
+
+    public String device() {
+        return origin.device();
+    }
+
+    public Sort sort() {
+        return origin.sort();
+    }
+
+    public boolean simulated() {
+        return origin.simulated();
     }
 }

@@ -14,7 +14,7 @@ public sealed interface Reading {
 
     /**
      * @param reason what could not be read, where, and how to mend it, in a sentence
-     * @param simulated whether it came from a simulated device, as far as that could be told
+     * @param origin who sent it, as far as that could be told: device and sort may be null
      */
-    record Unreadable(Arrival arrival, String reason, boolean simulated) implements Reading {}
+    record Unreadable(Arrival arrival, String reason, Origin origin) implements Reading {}
 }

@@ -29,6 +29,10 @@ public final class EventTime {
                 .map(time -> time.truncatedTo(ChronoUnit.MICROS));
     }
 
+    static TimeForm.Told within(Instant time) {
+        return time.isBefore(EARLIEST) || time.isAfter(LATEST) ? TimeForm.Told.nothing() : TimeForm.Told.of(time);
+    }
+
     private static Optional<Instant> instant(Object value) {
         try {
             return switch (value) {

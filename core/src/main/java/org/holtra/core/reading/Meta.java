@@ -8,6 +8,12 @@ import org.holtra.core.message.Message;
 /** What expressions see as {@code meta}: what the transport adds, and what reading found out. */
 public final class Meta {
 
+    /** The content that a decoded payload came in. */
+    public static final String ENVELOPE = "envelope";
+
+    /** How the event time cannot be right, where it cannot: {@code ahead} or {@code behind}. */
+    public static final String CLOCK = "clock";
+
     private Meta() {}
 
     public static Map<String, Object> of(Arrival arrival) {
@@ -27,6 +33,10 @@ public final class Meta {
         meta.put("eventTime", message.eventTime());
         meta.put("sort", message.sort().word());
         meta.put("simulated", message.simulated());
+        if (message.origin().sequence() != null) {
+            meta.put("sequence", (double) message.origin().sequence());
+        }
+        meta.putAll(message.meta());
         return meta;
     }
 }

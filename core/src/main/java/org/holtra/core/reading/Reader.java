@@ -1,68 +1,163 @@
 package org.holtra.core.reading;
 
-import java.nio.charset.StandardCharsets;
-import java.time.Instant;
+import dev.cel.common.values.CelByteString;
+import java.util.Base64;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
+import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.message.Sort;
+import org.holtra.core.reading.codec.Codec;
+import org.holtra.core.reading.codec.Decoded;
+import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
 
-/** Reads an arrival: its content into fields, the device that sent it, when it was measured, what sort it is. */
+/**
+ * Reads arrivals, in two steps: {@link #open} reads the content and tells who sent it; {@link #finish}, with what is
+ * known of that device, decodes the payload and tells when it was measured.
+ */
 public final class Reader {
 
-    private static final int LONGEST_KEY = 200;
+    private final Decoding decoding;
 
-    private final JsonFormat json = new JsonFormat();
-
-    /** The data of an arrival alone, as expressions see them. */
-    public Object data(byte[] body) throws UnreadableContent {
-        return json.parse(body);
+    public Reader(Decoding decoding) {
+        this.decoding = decoding;
     }
 
-    public Reading read(Arrival arrival, Inlet inlet) {
-        boolean simulated = false;
+    /** Whether the arrival is a simulated device's, as far as that can be told when it cannot be read. */
+    public static boolean simulated(Arrival arrival, Inlet inlet) {
+        return holds(inlet.identity().simulated(), new Scope(Map.of(), Meta.of(arrival), Map.of()));
+    }
+
+    /** @throws UnreadableContent saying what could not be read, where, and what was expected */
+    public Opened open(Arrival arrival, Inlet inlet) throws UnreadableContent {
+        Format format = inlet.contents().format();
+        Object content = (format == null ? Format.ofContentType(arrival.contentType()) : format).parse(arrival.body());
+        Scope scope = new Scope(content, Meta.of(arrival), Map.of());
+        Inlet.Identity identity = inlet.identity();
+        boolean simulated = holds(identity.simulated(), scope);
         try {
-            Scope beforeReading = new Scope(Map.of(), Meta.of(arrival), Map.of());
-            simulated = holds(inlet, beforeReading);
-            Object data = json.parse(arrival.body());
-            Scope scope = new Scope(data, Meta.of(arrival), Map.of());
-            simulated = holds(inlet, scope);
-            String device = device(inlet.device(), scope);
-            Sort sort = sort(inlet.sort(), scope);
-            return time(
-                    new Message(arrival, device, arrival.received(), sort, simulated, data, null), inlet.time(), scope);
+            String device = identity.device() == null
+                    ? null
+                    : DeviceKey.of(value(identity.device(), scope, "the device"), identity.hexadecimal());
+            return new Opened(
+                    arrival,
+                    inlet,
+                    new Origin(device, sort(identity.sort(), scope), simulated, sequence(identity.sequence(), scope)),
+                    scope);
         } catch (UnreadableContent e) {
-            return new Reading.Unreadable(arrival, e.getMessage(), simulated);
+            throw simulated ? new UnreadableContent(e.getMessage(), true) : e;
         }
     }
 
-    private static boolean holds(Inlet inlet, Scope scope) {
-        return inlet.simulated() != null && inlet.simulated().holds(scope);
+    public Reading finish(Opened opened, Known known) {
+        Map<String, Object> meta = new LinkedHashMap<>();
+        opened.inlet().contents().meta().forEach((name, expression) -> {
+            if (expression.evaluate(opened.scope()) instanceof Outcome.Value(Object value)) {
+                meta.put(name, value);
+            }
+        });
+        try {
+            Decoded decoded = decode(opened, known);
+            Object data = opened.scope().data();
+            String note = null;
+            if (decoded != null) {
+                meta.put(Meta.ENVELOPE, data);
+                data = decoded.data();
+                note = decoded.warnings().isEmpty() ? null : String.join("; ", decoded.warnings());
+            }
+            Timekeeper.Measured measured = Timekeeper.measured(opened, known);
+            if (measured.clock() != null) {
+                meta.put(Meta.CLOCK, measured.clock());
+            }
+            String notes =
+                    note == null ? measured.note() : measured.note() == null ? note : note + "; " + measured.note();
+            return new Reading.Read(new Message(opened.arrival(), opened.origin(), measured.at(), data, meta, notes));
+        } catch (UnreadableContent e) {
+            return new Reading.Unreadable(opened.arrival(), e.getMessage(), opened.origin());
+        }
     }
 
-    private static String device(Expression expression, Scope scope) throws UnreadableContent {
-        if (expression == null) {
+    /** Null if there is no payload to decode, or nothing to decode it with. */
+    private Decoded decode(Opened opened, Known known) throws UnreadableContent {
+        Inlet.Payload payload = opened.inlet().contents().payload();
+        Codec codec = known.model() != null && known.model().codec() != null
+                ? known.model().codec()
+                : payload == null ? null : payload.codec();
+        byte[] bytes = payload == null ? body(opened, codec) : bytes(payload, opened);
+        if (bytes == null || codec == null) {
             return null;
         }
-        Object value = value(expression, scope, "the device");
-        if (value instanceof Map<?, ?> || value instanceof Iterable<?>) {
-            throw new UnreadableContent("the device's key is " + Plain.brief(value) + ", a text was expected");
+        Integer port = payload == null ? null : port(payload.port(), opened.scope());
+        Decoded decoded = decoding.decode(codec, bytes, port, opened.arrival().received());
+        if (!decoded.errors().isEmpty()) {
+            throw new UnreadableContent(
+                    "the codec" + of(known) + " cannot decode " + HexFormat.of().formatHex(bytes)
+                            + (port == null ? "" : " on port " + port) + ": " + String.join("; ", decoded.errors()));
         }
-        String key = Plain.text(value).strip();
-        boolean storable = StandardCharsets.UTF_8.newEncoder().canEncode(key)
-                && key.chars().noneMatch(Character::isISOControl);
-        if (key.isEmpty() || key.length() > LONGEST_KEY || !storable) {
-            throw new UnreadableContent("the device's key is " + Plain.brief(key) + ", a text of 1 to " + LONGEST_KEY
-                    + " characters of Unicode without control characters was expected");
+        return decoded;
+    }
+
+    private static String of(Known known) {
+        return known.model() != null && known.model().codec() != null
+                ? " of model " + known.model().name()
+                : " of the inlet";
+    }
+
+    /** Without a payload in it, a content of plain bytes is the payload. */
+    private static byte[] body(Opened opened, Codec codec) {
+        Format format = opened.inlet().contents().format();
+        Format read = format == null ? Format.ofContentType(opened.arrival().contentType()) : format;
+        return codec != null && read == Format.BYTES ? opened.arrival().body() : null;
+    }
+
+    /** Null if the content has no payload, as messages about a device often have none. */
+    private static byte[] bytes(Inlet.Payload payload, Opened opened) throws UnreadableContent {
+        if (!(payload.bytes().evaluate(opened.scope()) instanceof Outcome.Value(Object value))
+                || Plain.of(value) == null) {
+            return null;
         }
-        return key;
+        if (value instanceof CelByteString bytes) {
+            return bytes.toByteArray();
+        }
+        String text = Plain.text(value).strip();
+        try {
+            return payload.encoding().equals("hex")
+                    ? HexFormat.of().parseHex(text.replaceAll("[\\s:]", ""))
+                    : Base64.getDecoder().decode(text.replace('-', '+').replace('_', '/'));
+        } catch (IllegalArgumentException e) {
+            throw new UnreadableContent(
+                    "the payload " + Plain.brief(text) + " is not " + payload.encoding() + ": " + e.getMessage());
+        }
+    }
+
+    private static Integer port(Expression expression, Scope scope) {
+        return expression != null
+                        && expression.evaluate(scope) instanceof Outcome.Value(Object value)
+                        && value instanceof Number number
+                ? (Integer) number.intValue()
+                : null;
+    }
+
+    private static Long sequence(Expression expression, Scope scope) {
+        return expression != null
+                        && expression.evaluate(scope) instanceof Outcome.Value(Object value)
+                        && value instanceof Number number
+                ? (Long) number.longValue()
+                : null;
+    }
+
+    private static boolean holds(Condition condition, Scope scope) {
+        return condition != null && condition.holds(scope);
     }
 
     private static Sort sort(Expression expression, Scope scope) throws UnreadableContent {
@@ -81,31 +176,5 @@ public final class Reader {
             case Outcome.None(String reason, boolean missing) ->
                 throw new UnreadableContent(what + " could not be told: " + reason);
         };
-    }
-
-    /** A time that cannot be told is no reason to lose a reading: the time of arrival stands in, and a note says so. */
-    private static Reading time(Message message, Expression expression, Scope scope) {
-        if (expression == null) {
-            return new Reading.Read(message);
-        }
-        return switch (expression.evaluate(scope)) {
-            case Outcome.None(String reason, boolean missing) -> new Reading.Read(arrivalTime(message, reason));
-            case Outcome.Value(Object value) ->
-                new Reading.Read(EventTime.of(value)
-                        .map(time -> withTime(message, time, null))
-                        .orElseGet(() -> arrivalTime(message, Plain.brief(value) + " is not a time")));
-        };
-    }
-
-    private static Message arrivalTime(Message message, String reason) {
-        return withTime(
-                message,
-                message.arrival().received(),
-                "the event time could not be told, so the time of arrival stands for it: " + reason);
-    }
-
-    private static Message withTime(Message message, Instant time, String note) {
-        return new Message(
-                message.arrival(), message.device(), time, message.sort(), message.simulated(), message.data(), note);
     }
 }

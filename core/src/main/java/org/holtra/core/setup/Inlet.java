@@ -1,23 +1,84 @@
 package org.holtra.core.setup;
 
+import java.time.Duration;
+import java.time.ZoneId;
 import java.util.Map;
 import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.Expression;
+import org.holtra.core.reading.TimeForm;
+import org.holtra.core.reading.codec.Codec;
+import org.holtra.core.reading.content.Format;
 
 /**
  * A way in, compiled.
  *
  * @param at what its kind needs to know
- * @param device gives the device's key; null if its messages are of no device
- * @param time gives the event time; null for the time of arrival
- * @param sort gives the sort; null for {@code reading}
- * @param simulated tells the messages of simulated devices; null for none
  */
 public record Inlet(
         String name,
         String kind,
         Map<String, Object> at,
-        Expression device,
-        Expression time,
-        Expression sort,
-        Condition simulated) {}
+        Contents contents,
+        Identity identity,
+        Timing timing,
+        Strangers strangers) {
+
+    /**
+     * How what comes is read.
+     *
+     * @param format null to go by the content type
+     * @param payload null if there are no payloads to decode
+     * @param meta what messages tell of their transport, by name
+     */
+    public record Contents(Format format, Payload payload, Map<String, Expression> meta) {}
+
+    /**
+     * Bytes for a codec, inside the content.
+     *
+     * @param encoding {@code base64} or {@code hex}
+     * @param port null if there are no ports
+     * @param codec for devices whose model has none; or null
+     */
+    public record Payload(Expression bytes, String encoding, Expression port, Codec codec) {}
+
+    /**
+     * Who sent a message and as what.
+     *
+     * @param device gives the device's key; null if messages are of no device
+     * @param hexadecimal whether keys are hexadecimal ids, to be brought to one way of writing
+     * @param sort null for {@code reading}
+     * @param simulated tells the messages of simulated devices; null for none
+     * @param sequence gives the device's own number for a message; null if it counts none
+     * @param copies tells copies of one message; null if there are none
+     */
+    public record Identity(
+            Expression device,
+            boolean hexadecimal,
+            Expression sort,
+            Condition simulated,
+            Expression sequence,
+            Copies copies) {}
+
+    /**
+     * @param same messages of one device for which this gives the same are copies of one
+     * @param within so long after the first
+     */
+    public record Copies(Expression same, Duration within) {}
+
+    /**
+     * When a message's content was measured.
+     *
+     * @param time null for the time of arrival
+     * @param zone of local times, where the device has none of its own
+     */
+    public record Timing(Expression time, TimeForm form, ZoneId zone) {}
+
+    /**
+     * What becomes of devices nobody knows.
+     *
+     * @param admit whether they are entered into the registry
+     * @param model gives the model to enter; or null
+     * @param facts to enter, by name
+     */
+    public record Strangers(boolean admit, Expression model, Map<String, Expression> facts) {}
+}

@@ -8,7 +8,7 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.reading.JsonFormat;
+import org.holtra.core.reading.content.JsonFormat;
 import org.junit.jupiter.api.Test;
 
 class ShapeTest {

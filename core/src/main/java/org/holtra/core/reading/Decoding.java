@@ -1,0 +1,21 @@
+package org.holtra.core.reading;
+
+import java.time.Instant;
+import org.holtra.core.reading.codec.Codec;
+import org.holtra.core.reading.codec.Decoded;
+import org.holtra.core.reading.codec.Layout;
+
+/** Runs codecs. Scripts run in a process of their own, so somebody else has to do it. */
+@FunctionalInterface
+public interface Decoding {
+
+    /** Never throws for what the bytes or the codec hold: that is in the result. */
+    Decoded decode(Codec codec, byte[] bytes, Integer port, Instant received);
+
+    /** Layouts only. */
+    static Decoding ofLayouts() {
+        return (codec, bytes, port, received) -> codec instanceof Layout layout
+                ? layout.decode(bytes, port)
+                : Decoded.failed("scripts cannot be run here");
+    }
+}

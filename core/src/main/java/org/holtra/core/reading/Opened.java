@@ -1,0 +1,25 @@
+package org.holtra.core.reading;
+
+import org.holtra.core.expression.Scope;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.Origin;
+import org.holtra.core.setup.Inlet;
+
+/**
+ * An arrival whose content has been read and whose sender is told, before its payload is decoded.
+ *
+ * @param scope what the inlet's expressions see
+ */
+public record Opened(Arrival arrival, Inlet inlet, Origin origin, Scope scope) {
+
+    /** What it has in common with its copies; null if the inlet tells none, or it says nothing. */
+    public String copyKey() {
+        Inlet.Copies copies = inlet.identity().copies();
+        if (copies == null) {
+            return null;
+        }
+        return copies.same().evaluate(scope) instanceof org.holtra.core.expression.Outcome.Value(Object value)
+                ? org.holtra.core.expression.Plain.text(value)
+                : null;
+    }
+}

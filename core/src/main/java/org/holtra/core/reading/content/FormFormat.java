@@ -1,0 +1,38 @@
+package org.holtra.core.reading.content;
+
+import java.net.URLDecoder;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.holtra.core.reading.UnreadableContent;
+
+/** {@code application/x-www-form-urlencoded} (WHATWG URL, section 5). A name that comes again makes a list. */
+final class FormFormat implements Format.Parser {
+
+    @Override
+    public Object parse(byte[] body) throws UnreadableContent {
+        Map<String, Object> fields = new LinkedHashMap<>();
+        for (String pair : TextFormat.utf8(body).strip().split("&")) {
+            if (pair.isEmpty()) {
+                continue;
+            }
+            String[] sides = pair.split("=", 2);
+            fields.merge(decode(sides[0]), TextFormat.value(sides.length == 1 ? "" : decode(sides[1])), (a, b) -> {
+                List<Object> both = new ArrayList<>(a instanceof List<?> list ? list : List.of(a));
+                both.add(b);
+                return both;
+            });
+        }
+        return fields;
+    }
+
+    private static String decode(String text) throws UnreadableContent {
+        try {
+            return URLDecoder.decode(text, StandardCharsets.UTF_8);
+        } catch (IllegalArgumentException e) {
+            throw new UnreadableContent("the body is not a form: " + e.getMessage());
+        }
+    }
+}

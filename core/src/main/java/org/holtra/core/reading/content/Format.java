@@ -1,0 +1,59 @@
+package org.holtra.core.reading.content;
+
+import java.util.Arrays;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.reading.UnreadableContent;
+
+/** The formats content may come in. */
+public enum Format {
+    JSON(new JsonFormat()),
+    CBOR(new CborFormat()),
+    FORM(new FormFormat()),
+    CSV(new CsvFormat()),
+    TEXT(new TextFormat()),
+    XML(new XmlFormat()),
+    /** Bytes for a codec; the content itself has no fields. */
+    BYTES(body -> Map.of());
+
+    /** Reads one format. It may be used by any thread. */
+    @FunctionalInterface
+    interface Parser {
+        /** @throws UnreadableContent saying what is wrong and where */
+        Object parse(byte[] body) throws UnreadableContent;
+    }
+
+    private final Parser parser;
+
+    Format(Parser parser) {
+        this.parser = parser;
+    }
+
+    public Object parse(byte[] body) throws UnreadableContent {
+        return parser.parse(body);
+    }
+
+    public static Optional<Format> of(String word) {
+        return Arrays.stream(values())
+                .filter(format -> format.name().toLowerCase(Locale.ROOT).equals(word))
+                .findFirst();
+    }
+
+    /** By a media type (RFC 9110, section 8.3.1), its parameters left aside; JSON where it tells nothing. */
+    public static Format ofContentType(String contentType) {
+        if (contentType == null) {
+            return JSON;
+        }
+        String type = contentType.split(";", 2)[0].strip().toLowerCase(Locale.ROOT);
+        return switch (type) {
+            case "application/cbor" -> CBOR;
+            case "application/x-www-form-urlencoded" -> FORM;
+            case "text/csv" -> CSV;
+            case "text/plain" -> TEXT;
+            case "application/xml", "text/xml" -> XML;
+            case "application/octet-stream" -> BYTES;
+            default -> type.endsWith("+xml") ? XML : type.endsWith("+cbor") ? CBOR : JSON;
+        };
+    }
+}

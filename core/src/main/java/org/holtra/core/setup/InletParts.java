@@ -1,0 +1,98 @@
+package org.holtra.core.setup;
+
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.Map;
+import org.holtra.core.reading.TimeForm;
+import org.holtra.core.reading.content.Format;
+
+/** Compiles inlets. */
+final class InletParts {
+
+    private static final Duration USUAL_WINDOW = Duration.ofMinutes(10);
+
+    private final Pieces pieces;
+    private final ModelParts models;
+
+    InletParts(Pieces pieces, ModelParts models) {
+        this.pieces = pieces;
+        this.models = models;
+    }
+
+    Inlet inlet(String name, Map<String, Object> fields) {
+        String at = "/inlets/" + name;
+        return new Inlet(
+                name,
+                Pieces.text(fields, "kind"),
+                Pieces.block(fields.get("at")),
+                new Inlet.Contents(
+                        Format.of(String.valueOf(fields.get("format"))).orElse(null),
+                        payload(fields.get("payload"), at + "/payload"),
+                        pieces.expressions(fields.get("meta"), at + "/meta")),
+                identity(fields, at),
+                timing(fields, at),
+                strangers(Pieces.block(fields.get("strangers")), at + "/strangers"));
+    }
+
+    private Inlet.Payload payload(Object part, String at) {
+        if (!(part instanceof Map<?, ?>)) {
+            return null;
+        }
+        Map<String, Object> payload = Pieces.block(part);
+        String encoding = Pieces.text(payload, "encoding");
+        return new Inlet.Payload(
+                pieces.expression(payload, "bytes", at),
+                encoding == null ? "base64" : encoding,
+                pieces.expression(payload, "port", at),
+                models.codec(payload.get("codec"), at + "/codec", null));
+    }
+
+    private Inlet.Identity identity(Map<String, Object> fields, String at) {
+        Map<String, Object> copies = Pieces.block(fields.get("copies"));
+        return new Inlet.Identity(
+                pieces.expression(fields, "device", at),
+                "hexadecimal".equals(fields.get("deviceIds")),
+                pieces.expression(fields, "sort", at),
+                pieces.condition(fields, "simulated", at),
+                pieces.expression(fields, "sequence", at),
+                copies.containsKey("same")
+                        ? new Inlet.Copies(
+                                pieces.expression(copies, "same", at + "/copies"),
+                                Pieces.span(copies, "within", USUAL_WINDOW))
+                        : null);
+    }
+
+    private Inlet.Timing timing(Map<String, Object> fields, String at) {
+        TimeForm form = TimeForm.of("rfc3339");
+        String word = Pieces.text(fields, "timeForm");
+        if (word != null) {
+            try {
+                form = TimeForm.of(word);
+            } catch (IllegalArgumentException e) {
+                pieces.wrong(
+                        at + "/timeForm",
+                        "neither rfc3339, seconds, millis, nanos nor a pattern such as yyyy-MM-dd HH:mm:ss: "
+                                + e.getMessage());
+            }
+        }
+        ZoneId zone = ZoneOffset.UTC;
+        String named = Pieces.text(fields, "zone");
+        if (named != null) {
+            try {
+                zone = ZoneId.of(named);
+            } catch (DateTimeException e) {
+                pieces.wrong(at + "/zone", "there is no time zone `" + named + "`");
+            }
+        }
+        return new Inlet.Timing(pieces.expression(fields, "time", at), form, zone);
+    }
+
+    private Inlet.Strangers strangers(Map<String, Object> fields, String at) {
+        return new Inlet.Strangers(
+                !Boolean.FALSE.equals(fields.get("admit")),
+                pieces.expression(fields, "model", at),
+                pieces.expressions(fields.get("facts"), at + "/facts"));
+    }
+}

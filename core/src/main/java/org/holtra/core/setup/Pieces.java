@@ -1,0 +1,112 @@
+package org.holtra.core.setup;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.holtra.core.expression.Condition;
+import org.holtra.core.expression.Expression;
+import org.holtra.core.expression.ExpressionCompiler;
+import org.holtra.core.expression.ExpressionProblem;
+
+/**
+ * Takes the smallest pieces out of a setup file and compiles them, collecting what is wrong. What has the wrong form is
+ * passed over here, for the schema has told of it.
+ */
+final class Pieces {
+
+    private final SetupDocument document;
+    private final ExpressionCompiler expressions;
+    private final List<SetupProblem> problems = new ArrayList<>();
+
+    Pieces(SetupDocument document, ExpressionCompiler expressions) {
+        this.document = document;
+        this.expressions = expressions;
+    }
+
+    List<SetupProblem> problems() {
+        return problems;
+    }
+
+    ExpressionCompiler expressions() {
+        return expressions;
+    }
+
+    Expression expression(Map<String, Object> fields, String name, String pointer) {
+        String source = text(fields, name);
+        if (source == null) {
+            return null;
+        }
+        try {
+            return expressions.expression(source);
+        } catch (ExpressionProblem problem) {
+            wrong(pointer + "/" + name, problem);
+            return null;
+        }
+    }
+
+    /** All expressions of a block, by name. */
+    Map<String, Expression> expressions(Object block, String pointer) {
+        Map<String, Object> sources = block(block);
+        Map<String, Expression> compiled = new LinkedHashMap<>();
+        sources.keySet().forEach(name -> {
+            Expression expression = expression(sources, name, pointer);
+            if (expression != null) {
+                compiled.put(name, expression);
+            }
+        });
+        return compiled;
+    }
+
+    Condition condition(Map<String, Object> fields, String name, String pointer) {
+        Object source = fields.get(name);
+        if (!(source instanceof String) && !(source instanceof Boolean)) {
+            return null;
+        }
+        try {
+            return expressions.condition(source.toString());
+        } catch (ExpressionProblem problem) {
+            wrong(pointer + "/" + name, problem);
+            return null;
+        }
+    }
+
+    void wrong(String pointer, ExpressionProblem problem) {
+        wrong(pointer, problem.getMessage() + "\n" + problem.picture());
+    }
+
+    void wrong(String pointer, String what) {
+        problems.add(document.problem(pointer, what));
+    }
+
+    static Duration span(Map<String, Object> fields, String name, Duration usual) {
+        String text = text(fields, name);
+        return text == null || !text.matches(Span.PATTERN) ? usual : Span.parse(text);
+    }
+
+    static String text(Map<String, Object> fields, String name) {
+        return fields.get(name) instanceof String text ? text : null;
+    }
+
+    static Double number(Map<String, Object> fields, String name) {
+        return fields.get(name) instanceof Number number ? (Double) number.doubleValue() : null;
+    }
+
+    interface Part {
+        void take(String name, Map<String, Object> fields);
+    }
+
+    static void each(Object named, Part part) {
+        block(named).forEach((name, fields) -> part.take(name, block(fields)));
+    }
+
+    static Map<String, Object> block(Object value) {
+        if (!(value instanceof Map<?, ?> map)) {
+            return Map.of();
+        }
+        Map<String, Object> fields = LinkedHashMap.newLinkedHashMap(map.size());
+        map.forEach((name, field) -> fields.put(name.toString(), field));
+        return fields;
+    }
+}
