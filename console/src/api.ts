@@ -10,9 +10,11 @@ export type Message = {
   device: string | null;
   eventTime: string | null;
   sort: string | null;
-  state: "read" | "unreadable";
+  state: "read" | "unreadable" | "unclaimed" | "duplicate";
   reason: string | null;
   simulated: boolean;
+  sequence: number | null;
+  copyOf: string | null;
   bytes: number;
   preview: string;
   lanes: LaneState[];
@@ -61,6 +63,8 @@ export type Trace = {
   meta: Record<string, unknown>;
   device: Record<string, unknown>;
   setupRevision: number;
+  units: Record<string, string>;
+  copies: { id: string; received: string; gateway: string | null }[];
   lanes: LaneTrace[];
 };
 
@@ -90,6 +94,8 @@ export type Balance = {
     acknowledged: number;
     read: number;
     unreadable: number;
+    unclaimed: number;
+    duplicates: number;
     untaken: number;
     unacknowledged: number;
     missing: number;
@@ -140,6 +146,112 @@ export type Dead = { total: number; groups: DeadGroup[]; letters: DeadLetter[] }
 
 export type Inlet = { name: string; kind: string; address: string; lastHour: number; lanes: string[] };
 
+export type DeviceState = "unheard" | "live" | "silent" | "barred";
+export type Facts = Record<string, string | number | boolean>;
+
+/** What people know of a device. */
+export type Knowledge = {
+  model: string | null;
+  facts: Facts;
+  points: Record<string, { reference: string | null; facts: Facts }>;
+  zone: string | null;
+  born: string | null;
+  silentAfter: string | null;
+};
+
+export type Device = Knowledge & {
+  key: string;
+  revision: number;
+  simulated: boolean;
+  state: DeviceState;
+  firstHeard: string | null;
+  lastHeard: string | null;
+  messages: number;
+  missing: number;
+  restarts: number;
+  values: Record<string, { value: string | number | boolean; at: string }> | null;
+  shows: Record<string, string | number>;
+  gateway: Record<string, string | number>;
+  silentAfterSeconds: number | null;
+};
+
+export type Series = {
+  field: string;
+  unit: string | null;
+  points: { at: string; value: number; message: string }[];
+  more: boolean;
+};
+
+export type Gap = {
+  inlet: string;
+  at: string;
+  before: number;
+  after: number;
+  missing: number;
+  message: string;
+};
+
+export type FieldSeen = {
+  inlet: string;
+  model: string;
+  name: string;
+  kind: string;
+  last: string;
+  least: number | null;
+  most: number | null;
+  count: number;
+  firstSeen: string;
+  lastSeen: string;
+};
+
+export type Model = {
+  name: string;
+  codec: "script" | "layout" | null;
+  source: string | null;
+  fields: Record<
+    string,
+    { label: string | null; unit: string | null; least: number | null; most: number | null }
+  >;
+  points: Record<string, { fields: Record<string, string>; facts: Facts }>;
+  facts: Facts;
+  silentAfter: string | null;
+  devices: number;
+  seen: FieldSeen[];
+};
+
+export type SetupProblem = { line: number; column: number; where: string; what: string };
+
+export type CodecTrial = {
+  problems: SetupProblem[];
+  bytes: string;
+  data: Record<string, unknown>;
+  warnings: string[];
+  errors: string[];
+  micros: number;
+};
+
+export type Rereading = {
+  id: string;
+  ended: string | null;
+  seen: number;
+  read: number;
+  still: number;
+  picked: number;
+  corrected: number;
+  failure: string | null;
+};
+
+export type Position = {
+  geometry: { coordinates: [number, number] };
+  properties: { sort: "device" | "gateway"; name: string; gateway?: string };
+};
+
+export type TableResult = {
+  changed: number;
+  entered: number;
+  misfits: { line: number; column: string; what: string }[];
+};
+
 /** A call that did not succeed, as problem details (RFC 9457) tell it. */
 export class Problem extends Error {
   readonly status: number;
@@ -152,9 +264,9 @@ export class Problem extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function call<T>(method: string, path: string, body?: unknown, type?: string): Promise<T> {
   const headers: Record<string, string> = { Accept: "application/json" };
-  if (body !== undefined) headers["Content-Type"] = "application/json";
+  if (body !== undefined) headers["Content-Type"] = type ?? "application/json";
   const token = document.cookie.match(/(?:^|; )XSRF-TOKEN=([^;]*)/)?.[1];
   if (method !== "GET" && token) headers["X-XSRF-TOKEN"] = decodeURIComponent(token);
   let response: Response;
@@ -162,7 +274,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     response = await fetch(path, {
       method,
       headers,
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined ? undefined : type ? String(body) : JSON.stringify(body),
     });
   } catch {
     throw new Problem(0, "Not reached", "The service does not answer. Does it still run?");
@@ -213,6 +325,36 @@ export const api = {
     call<Dead>("GET", withQuery("/api/dead", { lane, cause, limit: 500 })),
   retry: (choice: DeadChoice) => call<{ count: number }>("POST", "/api/dead/retry", choice),
   drop: (choice: DeadChoice) => call<{ count: number }>("POST", "/api/dead/drop", choice),
+  devices: () => call<Device[]>("GET", "/api/devices"),
+  device: (key: string) => call<Device>("GET", withQuery("/api/devices/one", { key })),
+  know: (key: string, knowledge: Knowledge) =>
+    call<Device>("PUT", withQuery("/api/devices/one", { key }), knowledge),
+  forget: (key: string) => call<void>("DELETE", withQuery("/api/devices/one", { key })),
+  bar: (key: string, barred: boolean) =>
+    call<Device>("POST", withQuery("/api/devices/bar", { key, barred: String(barred) }), {}),
+  claim: (key: string, knowledge: Knowledge) =>
+    call<Rereading>("POST", withQuery("/api/devices/claim", { key }), knowledge),
+  series: (key: string, field: string, from: string) =>
+    call<Series>("GET", withQuery("/api/devices/series", { key, field, from })),
+  gaps: (key: string, from: string) => call<Gap[]>("GET", withQuery("/api/devices/gaps", { key, from })),
+  positions: () => call<{ features: Position[] }>("GET", "/api/devices/positions"),
+  takeTable: (csv: string, dry: boolean) =>
+    call<TableResult>("POST", withQuery("/api/devices/table", { dry: String(dry) }), csv, "text/csv"),
+  models: () => call<Model[]>("GET", "/api/models"),
+  fields: () => call<FieldSeen[]>("GET", "/api/fields"),
+  tryCodec: (trial: { sort: string; source: string; bytes: string; port: number | null }) =>
+    call<CodecTrial>("POST", "/api/codecs/try", trial),
+  attach: (model: string, codec: { sort: string; source: string; note: string }) =>
+    call<{ revision: number }>("PUT", `/api/models/${encodeURIComponent(model)}/codec`, codec),
+  reread: (order: {
+    from: string;
+    model?: string;
+    inlet?: string;
+    state?: string;
+    correct: boolean;
+    dry: boolean;
+  }) => call<Rereading>("POST", "/api/rereadings", order),
+  rereading: (id: string) => call<Rereading>("GET", `/api/rereadings/${id}`),
   tryOutlet: (name: string) =>
     call<{ state: string }>("POST", `/api/outlets/${encodeURIComponent(name)}/try`, {}),
 };

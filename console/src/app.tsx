@@ -4,7 +4,11 @@ import { useState } from "react";
 import { Link, Redirect, Route, Switch, useLocation } from "wouter";
 import { api } from "./api";
 import { DeadPage } from "./pages/dead";
+import { DevicePage } from "./pages/device";
+import { DevicesPage } from "./pages/devices";
+import { InletsPage } from "./pages/inlets";
 import { MessagesPage } from "./pages/messages";
+import { ModelsPage } from "./pages/models";
 import { OverviewPage } from "./pages/overview";
 import { SignInPage } from "./pages/sign-in";
 import { TracePage } from "./pages/trace";
@@ -34,6 +38,13 @@ function Signed({ name }: { name: string }) {
           <Route path="/overview" component={OverviewPage} />
           <Route path="/messages" component={MessagesPage} />
           <Route path="/messages/:id">{({ id }) => <TracePage id={id} />}</Route>
+          <Route path="/inlets" component={InletsPage} />
+          <Route path="/devices" component={DevicesPage} />
+          <Route path="/devices/:key">
+            {({ key }) => <DevicePage key={key} device={decodeURIComponent(key)} />}
+          </Route>
+          <Route path="/models">{() => <ModelsPage />}</Route>
+          <Route path="/models/:name">{({ name }) => <ModelsPage name={name} />}</Route>
           <Route path="/dead" component={DeadPage} />
           <Route>
             <Redirect to="/overview" replace />
@@ -56,6 +67,9 @@ function Top({ name }: { name: string }) {
         <nav aria-label="Pages" className="flex h-full gap-1">
           <Tab href="/overview">Overview</Tab>
           <Tab href="/messages">Messages</Tab>
+          <Tab href="/inlets">Inlets</Tab>
+          <Tab href="/devices">Devices</Tab>
+          <Tab href="/models">Models</Tab>
           <Tab href="/dead" badge={overview.data?.dead}>
             Dead letters
           </Tab>

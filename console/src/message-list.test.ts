@@ -14,6 +14,8 @@ const message = (changes: Partial<Message>): Message => ({
   state: "read",
   reason: null,
   simulated: true,
+  sequence: null,
+  copyOf: null,
   bytes: 2,
   preview: "{}",
   lanes: [],

@@ -13,7 +13,9 @@ export function fits(message: Message, filter: Filter): boolean {
     case "":
       return true;
     case "unreadable":
-      return message.state === "unreadable";
+    case "unclaimed":
+    case "duplicate":
+      return message.state === filter.state;
     case "untaken":
       return message.state === "read" && message.lanes.length === 0;
     case "waiting":

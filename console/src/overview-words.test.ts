@@ -27,7 +27,16 @@ const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
   balance: {
     from: "2026-04-12T02:20:00Z",
     to: "2026-04-12T03:20:00Z",
-    intake: { acknowledged: 0, read: 0, unreadable: 0, untaken: 0, unacknowledged: 0, missing },
+    intake: {
+      acknowledged: 0,
+      read: 0,
+      unreadable: 0,
+      unclaimed: 0,
+      duplicates: 0,
+      untaken: 0,
+      unacknowledged: 0,
+      missing,
+    },
     lanes: [],
     missing,
   },

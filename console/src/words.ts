@@ -46,6 +46,22 @@ export function took(micros: number): string {
   return `${(micros / 1_000_000).toFixed(1)} s`;
 }
 
+const unitWords: Record<string, string> = {
+  Cel: "°C",
+  "[degF]": "°F",
+  m3: "m³",
+  "m3/h": "m³/h",
+  "kW.h": "kWh",
+  "W.h": "Wh",
+};
+
+/** A UCUM code as people write the unit. */
+export const unitWord = (code: string): string => unitWords[code] ?? code;
+
+/** A number as it is read, without the digits nobody means. */
+export const figure = (value: number): string =>
+  Number.isInteger(value) ? String(value) : String(Number(value.toPrecision(6)));
+
 /** A size in bytes. */
 export function size(bytes: number): string {
   if (bytes < 1024) return `${bytes} B`;

@@ -11,7 +11,7 @@ import { Empty, Failure, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { count, size } from "../words";
 
-const STATES = ["delivered", "waiting", "dead", "untaken", "unreadable"];
+const STATES = ["delivered", "waiting", "dead", "untaken", "unreadable", "unclaimed", "duplicate"];
 const SORTS = ["reading", "status", "fault", "event", "alarm", "result"];
 const SHOWN_LIVE = 300;
 
@@ -268,7 +268,9 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
 }
 
 function Fates({ message }: { message: Message }) {
-  if (message.state === "unreadable") return <Mark state="unreadable" title={message.reason ?? undefined} />;
+  if (message.state === "duplicate")
+    return <Mark state="duplicate" label="copy" title="Of one that came before" />;
+  if (message.state !== "read") return <Mark state={message.state} title={message.reason ?? undefined} />;
   if (message.lanes.length === 0) return <Mark state="untaken" title="No lane wanted it" />;
   return (
     <span className="flex flex-wrap gap-1">

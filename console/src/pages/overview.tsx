@@ -68,6 +68,27 @@ function Books({ balance }: { balance: Balance }) {
             tone="bad"
             href={withQuery("/messages", { state: "unreadable" })}
           />
+          {intake.unclaimed > 0 && (
+            <>
+              <Sign>+</Sign>
+              <Term
+                value={intake.unclaimed}
+                label="unclaimed"
+                tone="wait"
+                href={withQuery("/messages", { state: "unclaimed" })}
+              />
+            </>
+          )}
+          {intake.duplicates > 0 && (
+            <>
+              <Sign>+</Sign>
+              <Term
+                value={intake.duplicates}
+                label="copies"
+                href={withQuery("/messages", { state: "duplicate" })}
+              />
+            </>
+          )}
           {intake.unacknowledged > 0 && (
             <>
               <Sign>−</Sign>

@@ -1,14 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { Link } from "wouter";
 import { type Attempt, api, type LaneTrace, Problem, type Trace, withQuery } from "../api";
 import { useLive } from "../live";
+import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark, Simulated } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
-import { laidOut, size, took } from "../words";
+import { count, laidOut, size, took, unitWord } from "../words";
 
 export function TracePage({ id }: { id: string }) {
   const client = useQueryClient();
@@ -38,14 +39,16 @@ export function TracePage({ id }: { id: string }) {
     <div className="space-y-4">
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h1 className="font-mono text-[18px] font-medium">{message.id}</h1>
-        {message.state === "unreadable" && <Mark state="unreadable" />}
+        {message.state !== "read" && (
+          <Mark state={message.state} label={message.state === "duplicate" ? "copy" : undefined} />
+        )}
         {message.state === "read" && message.lanes.length === 0 && <Mark state="untaken" />}
         {message.simulated && <Simulated />}
         <p className="w-full text-ink-soft">
           {message.sort ?? "something"} of{" "}
           {message.device ? (
             <Link
-              href={withQuery("/messages", { device: message.device })}
+              href={`/devices/${encodeURIComponent(message.device)}`}
               className="font-mono text-[13px] underline underline-offset-2"
             >
               {message.device}
@@ -104,14 +107,31 @@ function Came({ trace }: { trace: Trace }) {
 
 function Read({ trace }: { trace: Trace }) {
   const { message } = trace;
-  if (message.state === "unreadable") {
+  if (message.state === "duplicate") {
     return (
-      <Panel title="Not read" aside={<Mark state="unreadable" />}>
+      <Panel title="A copy" aside={<Mark state="duplicate" label="copy" />}>
+        <p className="px-4 py-3">
+          It is the same as{" "}
+          <Link href={`/messages/${message.copyOf}`} className="font-mono text-[12px] underline">
+            {message.copyOf}
+          </Link>
+          , which came before it. It is kept, and delivered nowhere.
+        </p>
+      </Panel>
+    );
+  }
+  if (message.state !== "read") {
+    return (
+      <Panel title="Not read" aside={<Mark state={message.state} />}>
         <div className="px-4 py-3">
           <p className="text-bad">{message.reason}</p>
           <p className="mt-1 text-[13px] text-ink-soft">
-            It is kept as it came, and its sender was told so. No lane looked at it.
+            It is kept as it came, and its sender was told so. No lane looked at it.{" "}
+            {message.state === "unclaimed"
+              ? "Claim its device, and it is read again."
+              : "Mend the codec or the inlet, and read it again."}
           </p>
+          {message.state === "unclaimed" && message.device && <Claim device={message.device} />}
         </div>
       </Panel>
     );
@@ -129,6 +149,12 @@ function Read({ trace }: { trace: Trace }) {
             ],
             ["event time", message.eventTime ? <Time key="e" instant={message.eventTime} /> : "–"],
             ["sort", message.sort ?? "–"],
+            ...(message.sequence === null
+              ? []
+              : [["number", count(message.sequence)] as [string, ReactNode]]),
+            ...(trace.copies.length === 0
+              ? []
+              : [["copies", <Copies key="c" trace={trace} />] as [string, ReactNode]]),
           ]}
         />
         {message.reason && (
@@ -136,7 +162,7 @@ function Read({ trace }: { trace: Trace }) {
         )}
         <Views
           views={[
-            ["data", <Code key="d" label="data" text={JSON.stringify(trace.data, null, 2)} />],
+            ["data", <Code key="d" label="data" text={withUnits(trace.data, trace.units)} />],
             ["device", <Code key="v" label="device" text={JSON.stringify(trace.device, null, 2)} />],
             ["meta", <Code key="m" label="meta" text={JSON.stringify(trace.meta, null, 2)} />],
           ]}
@@ -146,10 +172,59 @@ function Read({ trace }: { trace: Trace }) {
   );
 }
 
+/** The copies that came after, and by which gateways. */
+function Copies({ trace }: { trace: Trace }) {
+  return (
+    <ul>
+      {trace.copies.map((copy) => (
+        <li key={copy.id}>
+          <Link href={`/messages/${copy.id}`} className="underline underline-offset-2">
+            <Time instant={copy.received} />
+          </Link>
+          {copy.gateway && <span className="text-ink-soft"> by {copy.gateway}</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Claim({ device }: { device: string }) {
+  const client = useQueryClient();
+  const [done, setDone] = useState("");
+  const claim = async () => {
+    const nothing = { model: null, facts: {}, points: {}, zone: null, born: null, silentAfter: null };
+    await api.claim(device, nothing);
+    setDone(`${device} is claimed; its messages are being read again.`);
+    setTimeout(() => client.invalidateQueries({ queryKey: ["trace"] }), 1000);
+  };
+  return (
+    <div className="mt-3 flex items-center gap-3">
+      <Button look="main" onClick={claim}>
+        Claim {device}
+      </Button>
+      <span role="status" className="text-[13px] text-good">
+        {done}
+      </span>
+    </div>
+  );
+}
+
+/** JSON laid out, with the unit of each field that has one behind its value. */
+function withUnits(data: unknown, units: Record<string, string>): string {
+  return JSON.stringify(data, null, 2)
+    .split("\n")
+    .map((line) => {
+      const name = line.match(/^ {2}"([^"]+)": -?[\d.]/)?.[1];
+      const unit = name === undefined ? undefined : units[name];
+      return unit === undefined ? line : `${line}  ${unitWord(unit)}`;
+    })
+    .join("\n");
+}
+
 function Lanes({ trace }: { trace: Trace }) {
   const took = trace.lanes.filter((lane) => lane.picked);
   const not = trace.lanes.filter((lane) => !lane.picked);
-  if (trace.message.state === "unreadable") return null;
+  if (trace.message.state !== "read") return null;
   return (
     <div className="space-y-4">
       {trace.lanes.length === 0 && (

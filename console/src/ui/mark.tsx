@@ -34,6 +34,12 @@ const toneOf: Record<string, Tone> = {
   dropped: "calm",
   untaken: "calm",
   quiet: "calm",
+  duplicate: "calm",
+  unclaimed: "wait",
+  live: "good",
+  silent: "wait",
+  unheard: "calm",
+  barred: "bad",
 };
 
 export function Mark({ state, label, title }: { state: string; label?: string; title?: string }) {

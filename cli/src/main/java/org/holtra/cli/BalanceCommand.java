@@ -55,7 +55,9 @@ final class BalanceCommand implements Callable<Integer> {
         output.line("From " + Words.dateTime(balance.path("from")) + " to " + Words.dateTime(balance.path("to")));
         output.line(intake.path("acknowledged").asLong() + " acknowledged = "
                 + intake.path("read").asLong() + " read + "
-                + intake.path("unreadable").asLong() + " unreadable"
+                + intake.path("unreadable").asLong() + " unreadable + "
+                + intake.path("unclaimed").asLong() + " unclaimed + "
+                + intake.path("duplicates").asLong() + " copies"
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
                 + term(intake, "missing", " + ", " missing")
                 + "; " + intake.path("untaken").asLong() + " of those read were taken by no lane");

@@ -1,5 +1,8 @@
 package org.holtra.cli;
 
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Collectors;
@@ -15,29 +18,115 @@ import tools.jackson.databind.node.ObjectNode;
         name = "device",
         mixinStandardHelpOptions = true,
         description = "The registry of devices.",
-        synopsisSubcommandLabel = "(list | set)")
+        synopsisSubcommandLabel = "(list | show | set | claim | bar | unbar | forget | export | import)")
 final class DeviceCommands {
 
+    private static final String ONE = "/api/devices/one";
+    private static final List<String> KNOWN = List.of("model", "facts", "points", "zone", "born", "silentAfter");
+
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the devices.")
-    int list(@Mixin Connection connection, @Mixin Output output) {
+    int list(
+            @Option(names = "--state", description = "Only those that are unheard, live, silent or barred.")
+                    String state,
+            @Option(names = "--model", description = "Only those of this model.") String model,
+            @Mixin Connection connection,
+            @Mixin Output output) {
         JsonNode devices = connection.api().get("/api/devices");
         if (!output.asJson(devices)) {
-            Table table = new Table("device", "model", "last heard", "", "facts");
+            Table table = new Table("device", "model", "state", "last heard", ">messages", ">missing", "", "facts");
             for (JsonNode device : devices) {
-                table.row(
-                        device.path("key").asString(),
-                        device.path("model").asString(""),
-                        device.path("lastHeard").isNull() ? "unheard" : Words.since(device.path("lastHeard")),
-                        device.path("simulated").asBoolean() ? "simulated" : "",
-                        device.path("facts").properties().stream()
-                                .sorted(Map.Entry.comparingByKey())
-                                .map(fact ->
-                                        fact.getKey() + "=" + fact.getValue().asString())
-                                .collect(Collectors.joining(" ")));
+                if ((state == null || state.equals(device.path("state").asString()))
+                        && (model == null || model.equals(device.path("model").asString("")))) {
+                    row(table, device);
+                }
             }
-            table.print(output, "There are no devices yet. They appear when an inlet hears them.");
+            table.print(output, "There are no such devices. They appear when an inlet hears them.");
         }
         return 0;
+    }
+
+    private static void row(Table table, JsonNode device) {
+        table.row(
+                device.path("key").asString(),
+                device.path("model").asString(""),
+                device.path("state").asString(),
+                Words.since(device.path("lastHeard")),
+                device.path("messages").asLong(),
+                device.path("missing").asLong(),
+                device.path("simulated").asBoolean() ? "simulated" : "",
+                facts(device.path("facts")));
+    }
+
+    private static String facts(JsonNode facts) {
+        return facts.properties().stream()
+                .sorted(Map.Entry.comparingByKey())
+                .map(fact -> fact.getKey() + "=" + fact.getValue().asString())
+                .collect(Collectors.joining(" "));
+    }
+
+    @Command(
+            name = "show",
+            mixinStandardHelpOptions = true,
+            description = "Shows one device: what is known of it, and its last known values.")
+    int show(
+            @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode device = connection.api().get(Api.path(ONE, Map.of("key", key)));
+        if (output.asJson(device)) {
+            return 0;
+        }
+        output.line(output.styled("bold", device.path("key").asString()) + "  "
+                + device.path("state").asString()
+                + (device.path("simulated").asBoolean() ? "  (simulated)" : ""));
+        line(output, "model", device.path("model").asString(""));
+        line(output, "facts", facts(device.path("facts")));
+        device.path("points")
+                .properties()
+                .forEach(point -> line(
+                        output,
+                        "point",
+                        point.getKey() + " "
+                                + point.getValue().path("reference").asString("") + " "
+                                + facts(point.getValue().path("facts"))));
+        line(output, "zone", device.path("zone").asString(""));
+        line(output, "born", Words.dateTime(device.path("born")));
+        line(
+                output,
+                "heard",
+                device.path("lastHeard").isNull()
+                        ? "never"
+                        : Words.since(device.path("lastHeard")) + ", "
+                                + device.path("messages").asLong() + " messages since "
+                                + Words.dateTime(device.path("firstHeard")));
+        line(
+                output,
+                "missing",
+                device.path("missing").asLong() + " that never came, by its own numbers; "
+                        + device.path("restarts").asLong() + " restarts");
+        device.path("shows")
+                .properties()
+                .forEach(shown -> line(output, shown.getKey(), shown.getValue().asString()));
+        device.path("gateway")
+                .properties()
+                .forEach(shown -> line(
+                        output, "via", shown.getKey() + " " + shown.getValue().asString()));
+        Table values = new Table("field", ">last known", "at");
+        device.path("values")
+                .properties()
+                .forEach(value -> values.row(
+                        value.getKey(),
+                        value.getValue().path("value").asString(),
+                        Words.dateTime(value.getValue().path("at"))));
+        output.line("");
+        values.print(output, "No reading of it has come yet.");
+        return 0;
+    }
+
+    private static void line(Output output, String name, String text) {
+        if (!text.isBlank()) {
+            output.line(String.format("%-9s %s", name, text));
+        }
     }
 
     @Command(
@@ -52,10 +141,137 @@ final class DeviceCommands {
                             description =
                                     "A fact; numbers, true and false keep their type; an empty value takes the fact away.")
                     Map<String, String> facts,
-            @Option(names = "--model", description = "Its model.") String model,
+            @Mixin Knowledge more,
             @Mixin Connection connection,
             @Mixin Output output) {
         Api api = connection.api();
+        JsonNode device = api.put(Api.path(ONE, Map.of("key", key)), changed(api, key, facts, more));
+        if (!output.asJson(device)) {
+            output.line("Device " + key + " is known by revision "
+                    + device.path("revision").asInt() + " of its facts.");
+        }
+        return 0;
+    }
+
+    @Command(
+            name = "claim",
+            mixinStandardHelpOptions = true,
+            description = "Enters a device whose messages were kept unclaimed, and reads them again.")
+    int claim(
+            @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
+            @Parameters(paramLabel = "FACT=VALUE", arity = "0..*", description = "Facts.") Map<String, String> facts,
+            @Mixin Knowledge more,
+            @Mixin Connection connection,
+            @Mixin Output output)
+            throws InterruptedException {
+        Api api = connection.api();
+        JsonNode begun = api.post(Api.path("/api/devices/claim", Map.of("key", key)), changed(api, key, facts, more));
+        return MessageCommands.follow(api, begun, output);
+    }
+
+    @Command(
+            name = "bar",
+            mixinStandardHelpOptions = true,
+            description = "From now on its messages are kept, and no lane takes them.")
+    int bar(
+            @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return barred(key, true, connection, output);
+    }
+
+    @Command(name = "unbar", mixinStandardHelpOptions = true, description = "Lanes take its messages again.")
+    int unbar(
+            @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return barred(key, false, connection, output);
+    }
+
+    private static int barred(String key, boolean barred, Connection connection, Output output) {
+        JsonNode device = connection
+                .api()
+                .post(
+                        Api.path("/api/devices/bar", Map.of("key", key, "barred", barred)),
+                        Api.mapper().createObjectNode());
+        if (!output.asJson(device)) {
+            output.line("Device " + key + " is " + device.path("state").asString() + ".");
+        }
+        return 0;
+    }
+
+    @Command(
+            name = "forget",
+            mixinStandardHelpOptions = true,
+            description =
+                    "Takes a device out of the registry. Its messages stay, and it comes back when it is heard where"
+                            + " strangers are admitted.")
+    int forget(
+            @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        connection.api().delete(Api.path(ONE, Map.of("key", key)));
+        output.line("Device " + key + " is forgotten.");
+        return 0;
+    }
+
+    @Command(
+            name = "export",
+            mixinStandardHelpOptions = true,
+            description = "Prints what is known of all devices, as CSV.")
+    int export(@Mixin Connection connection, @Mixin Output output) {
+        output.out().print(connection.api().text("/api/devices/table"));
+        output.out().flush();
+        return 0;
+    }
+
+    @Command(
+            name = "import",
+            mixinStandardHelpOptions = true,
+            description = "Takes in a table such as export prints. Exit code 1 if anything in it is wrong; then nothing"
+                    + " is changed.")
+    int take(
+            @Parameters(paramLabel = "FILE", description = "The table in CSV, or - for standard input.") String file,
+            @Option(names = "--dry-run", description = "Say what would change, and change nothing.") boolean dry,
+            @Mixin Connection connection,
+            @Mixin Output output)
+            throws IOException {
+        JsonNode result = connection
+                .api()
+                .post(Api.path("/api/devices/table", Map.of("dry", dry)), "text/csv", SetupCommands.read(file));
+        boolean good = result.path("misfits").isEmpty();
+        if (!output.asJson(result)) {
+            for (JsonNode misfit : result.path("misfits")) {
+                output.line(file + ":" + misfit.path("line").asInt() + " "
+                        + misfit.path("column").asString() + ": "
+                        + misfit.path("what").asString());
+            }
+            output.line(
+                    good
+                            ? (dry ? "Would change " : "Changed ")
+                                    + result.path("changed").asInt() + " and enter "
+                                    + result.path("entered").asInt() + "."
+                            : output.styled("red", "Nothing was changed."));
+        }
+        return good ? 0 : Holtra.NOT_WELL;
+    }
+
+    /** What is said of a device besides facts. */
+    static final class Knowledge {
+        @Option(names = "--model", description = "Its model.")
+        private String model;
+
+        @Option(names = "--zone", description = "Its time zone.")
+        private String zone;
+
+        @Option(names = "--born", description = "Since when it is in place, as an instant in RFC 3339.")
+        private String born;
+
+        @Option(names = "--silent-after", description = "How long it may be unheard, such as 3h.")
+        private String silentAfter;
+    }
+
+    private static ObjectNode changed(Api api, String key, Map<String, String> facts, Knowledge more) {
         ObjectNode known = known(api, key);
         ObjectNode changed = (ObjectNode) known.path("facts");
         new TreeMap<>(facts == null ? Map.<String, String>of() : facts).forEach((name, value) -> {
@@ -65,23 +281,24 @@ final class DeviceCommands {
                 changed.set(name, value(value));
             }
         });
-        if (model != null) {
-            known.put("model", model);
+        put(known, "model", more.model);
+        put(known, "zone", more.zone);
+        put(known, "born", more.born);
+        put(known, "silentAfter", more.silentAfter);
+        return known;
+    }
+
+    private static void put(ObjectNode known, String name, String value) {
+        if (value != null) {
+            known.put(name, value);
         }
-        JsonNode device = api.put(Api.path("/api/devices/one", Map.of("key", key)), known);
-        if (!output.asJson(device)) {
-            output.line("Device " + key + " is known by revision "
-                    + device.path("revision").asInt() + " of its facts.");
-        }
-        return 0;
     }
 
     private static ObjectNode known(Api api, String key) {
         ObjectNode known = Api.mapper().createObjectNode();
         for (JsonNode device : api.get("/api/devices")) {
             if (device.path("key").asString().equals(key)) {
-                known.set("model", device.path("model"));
-                known.set("facts", device.path("facts"));
+                KNOWN.forEach(name -> known.set(name, device.path(name)));
                 return known;
             }
         }
@@ -91,10 +308,13 @@ final class DeviceCommands {
 
     private static JsonNode value(String text) {
         try {
-            JsonNode value = Api.mapper().readTree(text);
-            return value.isNumber() || value.isBoolean() ? value : Api.mapper().valueToTree(text);
+            JsonNode value = JsonTree.parse(text.getBytes(StandardCharsets.UTF_8));
+            if (value.isNumber() || value.isBoolean()) {
+                return value;
+            }
         } catch (JacksonException e) {
-            return Api.mapper().valueToTree(text);
+            // Not JSON, so it is meant as text.
         }
+        return Api.mapper().getNodeFactory().stringNode(text);
     }
 }

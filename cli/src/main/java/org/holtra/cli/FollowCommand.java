@@ -89,7 +89,10 @@ final class FollowCommand implements Callable<Integer> {
                         .append(one.path("lane").asString()));
         String fate = read
                 ? (lanes.isEmpty() ? "untaken" : lanes.toString())
-                : "unreadable: " + message.path("reason").asString();
+                : message.path("state").asString().equals("duplicate")
+                        ? "a copy"
+                        : message.path("state").asString() + ": "
+                                + message.path("reason").asString();
         output.line(String.format(
                 "%s  %s  %-15s %-10s %-9s %s%s",
                 Words.time(message.path("received")),

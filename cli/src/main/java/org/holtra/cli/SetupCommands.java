@@ -128,7 +128,7 @@ final class SetupCommands {
         return 0;
     }
 
-    private static byte[] read(String file) throws IOException {
+    static byte[] read(String file) throws IOException {
         try {
             return file.equals("-") ? System.in.readAllBytes() : Files.readAllBytes(Path.of(file));
         } catch (NoSuchFileException e) {

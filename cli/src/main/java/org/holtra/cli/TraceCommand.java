@@ -58,9 +58,15 @@ final class TraceCommand implements Callable<Integer> {
 
     private void read(JsonNode trace) {
         JsonNode message = trace.path("message");
-        if (message.path("state").asString().equals("unreadable")) {
+        String state = message.path("state").asString();
+        if (state.equals("duplicate")) {
             output.line(output.styled(
-                    "red", "└ unreadable: " + message.path("reason").asString()));
+                    "faint", "└ a copy of " + message.path("copyOf").asString() + ", and so delivered nowhere"));
+            return;
+        }
+        if (!state.equals("read")) {
+            output.line(output.styled(
+                    "red", "└ " + state + ": " + message.path("reason").asString()));
             return;
         }
         output.line("├ read    " + message.path("sort").asString() + " of "
@@ -71,6 +77,15 @@ final class TraceCommand implements Callable<Integer> {
             output.line("│         "
                     + output.styled("yellow", message.path("reason").asString()));
         }
+        if (!trace.at("/meta/envelope").isMissingNode()) {
+            output.line("│         data " + trace.path("data"));
+        }
+        trace.path("copies")
+                .forEach(copy -> output.line("│         came again " + Words.dateTime(copy.path("received"))
+                        + (copy.path("gateway").isNull()
+                                ? ""
+                                : " by gateway " + copy.path("gateway").asString())
+                        + " as " + copy.path("id").asString()));
     }
 
     private void lane(JsonNode lane) {

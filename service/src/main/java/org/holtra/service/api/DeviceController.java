@@ -1,48 +1,156 @@
 package org.holtra.service.api;
 
 import java.security.Principal;
+import java.time.Duration;
+import java.time.InstantSource;
 import java.util.List;
-import java.util.Map;
 import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.devices.DeviceTable;
+import org.holtra.service.intake.Learning;
+import org.holtra.service.intake.Rereading;
+import org.holtra.service.setups.Setups;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
+import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
+/** Keys of devices may hold any character, so they travel as a parameter. */
 @RestController
 @RequestMapping("/api/devices")
 class DeviceController {
 
-    /** @param facts what people know of the device; they replace those there were */
-    record Known(String model, Map<String, Object> facts) {}
+    private static final String CSV = "text/csv;charset=UTF-8";
+    private static final Duration CLAIMED_BACK = Duration.ofDays(30);
 
+    /** How many devices a table changed and entered; none if anything in it is wrong. */
+    record TableResult(int changed, int entered, List<DeviceTable.Misfit> misfits) {}
+
+    private final Views views;
     private final DeviceRegistry devices;
+    private final DeviceLives lives;
+    private final Rereading rereading;
+    private final InstantSource clock;
 
-    DeviceController(DeviceRegistry devices) {
+    /** How a device is shown. */
+    @Component
+    record Views(DeviceLives lives, Learning learning, Setups setups) {
+
+        DeviceView of(Device device, boolean withValues) {
+            var life = lives.of(device.key());
+            return DeviceView.of(device, life, learning.silentAfter(device.key(), life, setups.current()), withValues);
+        }
+    }
+
+    DeviceController(Views views, DeviceRegistry devices, DeviceLives lives, Rereading rereading, InstantSource clock) {
+        this.views = views;
         this.devices = devices;
+        this.lives = lives;
+        this.rereading = rereading;
+        this.clock = clock;
     }
 
     @GetMapping
-    List<Device> list() {
-        return devices.all();
+    List<DeviceView> list() {
+        return devices.all().stream().map(device -> views.of(device, false)).toList();
     }
 
-    /** One device. Keys may hold any character, so they travel as a parameter. */
     @GetMapping("/one")
-    Device one(@RequestParam String key) {
-        return devices.find(key).orElseThrow(() -> Problem.notFound("device", key));
+    DeviceView one(@RequestParam String key) {
+        return views.of(known(key), true);
+    }
+
+    /** What was known of it before, the newest first, each until when and by whom it was replaced. */
+    @GetMapping("/revisions")
+    List<DeviceRegistry.Earlier> revisions(@RequestParam String key) {
+        return devices.earlier(key);
     }
 
     /** Says what is known of a device, as a new revision; a device that has not been heard yet is entered. */
     @PutMapping("/one")
-    Device change(@RequestParam String key, @RequestBody Known known, Principal principal) {
+    DeviceView change(@RequestParam String key, @RequestBody Device.Knowledge known, Principal principal) {
+        return views.of(devices.change(checked(key), checked(known), principal.getName()), true);
+    }
+
+    /** Takes it out of the registry. Its messages stay, and it comes back when it is heard where strangers are admitted. */
+    @DeleteMapping("/one")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void forget(@RequestParam String key, Principal principal) {
+        known(key);
+        devices.forget(key, principal.getName());
+        lives.forget(key);
+    }
+
+    /** From now on its messages are kept and picked by no lane; or that ends. */
+    @PostMapping("/bar")
+    DeviceView bar(@RequestParam String key, @RequestParam boolean barred) {
+        known(key);
+        devices.bar(key, barred);
+        return views.of(known(key), true);
+    }
+
+    /** Enters a device whose messages were kept unclaimed, and reads those of the last thirty days again. */
+    @PostMapping("/claim")
+    Rereading.Progress claim(@RequestParam String key, @RequestBody Device.Knowledge known, Principal principal) {
+        devices.change(checked(key), checked(known), principal.getName());
+        return rereading.start(Rereading.unreadOf(key, CLAIMED_BACK, clock.instant()), principal.getName());
+    }
+
+    /** What is known of all devices, as a table. */
+    @GetMapping(value = "/table", produces = CSV)
+    String table() {
+        return DeviceTable.write(devices.all());
+    }
+
+    /** Takes a table in; as a whole or, if anything in it is wrong, not at all. */
+    @PostMapping(
+            value = "/table",
+            consumes = {"text/csv", "text/plain"})
+    TableResult table(@RequestBody String csv, @RequestParam(defaultValue = "false") boolean dry, Principal principal) {
+        DeviceTable.Table table = DeviceTable.read(csv, devices);
+        int changed = 0;
+        int entered = 0;
+        if (table.misfits().isEmpty()) {
+            for (DeviceTable.Row row : table.rows()) {
+                var before = devices.find(row.key());
+                if (before.isEmpty()) {
+                    entered++;
+                } else if (before.get().knowledge().equals(row.knowledge())) {
+                    continue;
+                } else {
+                    changed++;
+                }
+                if (!dry) {
+                    devices.change(row.key(), row.knowledge(), principal.getName());
+                }
+            }
+        }
+        return new TableResult(changed, entered, table.misfits());
+    }
+
+    private Device known(String key) {
+        return devices.find(key).orElseThrow(() -> Problem.notFound("device", key));
+    }
+
+    private static String checked(String key) {
         if (key.isBlank() || key.length() > 200) {
             throw Problem.badRequest("key", "A device's key is a text of 1 to 200 characters.");
         }
-        return devices.change(
-                key, known.model(), known.facts() == null ? Map.of() : known.facts(), principal.getName());
+        return key;
+    }
+
+    private static Device.Knowledge checked(Device.Knowledge known) {
+        DeviceTable.check(known).ifPresent(misfit -> {
+            throw Problem.badRequest(misfit.column(), misfit.what() + ".");
+        });
+        return known;
     }
 }

@@ -25,7 +25,8 @@ class MessageController {
 
     private static final int MOST = 500;
     private static final Duration USUAL_SPAN = Duration.ofDays(7);
-    private static final List<String> STATES = List.of("unreadable", "untaken", "waiting", "dead", "delivered");
+    private static final List<String> STATES =
+            List.of("unreadable", "unclaimed", "duplicate", "untaken", "waiting", "dead", "delivered");
 
     /** @param before to be passed on to get the next, older page; null if there is none */
     record Page(List<MessageView> messages, String before) {}
@@ -49,7 +50,8 @@ class MessageController {
             @RequestParam(required = false) String device,
             @RequestParam(required = false) String lane,
             @RequestParam(required = false) String sort,
-            @Parameter(description = "unreadable, untaken, waiting, dead or delivered") @RequestParam(required = false)
+            @Parameter(description = "unreadable, unclaimed, duplicate, untaken, waiting, dead or delivered")
+                    @RequestParam(required = false)
                     String state,
             @RequestParam(required = false) Boolean simulated,
             @RequestParam(required = false) Instant from,

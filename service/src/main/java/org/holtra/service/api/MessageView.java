@@ -14,8 +14,10 @@ import org.holtra.service.journal.StoredMessage;
 /**
  * A message in a list.
  *
- * @param state {@code read} or {@code unreadable}
+ * @param state {@code read}, {@code unreadable}, {@code unclaimed} or {@code duplicate}
  * @param reason why it is unreadable, or a note on how it was read
+ * @param sequence the device's own number for it, or null
+ * @param copyOf the message it is a copy of, or null
  * @param preview the beginning of its body as text
  * @param lanes that took it, and where each delivery stands
  */
@@ -29,6 +31,8 @@ record MessageView(
         String state,
         String reason,
         boolean simulated,
+        Long sequence,
+        String copyOf,
         int bytes,
         String preview,
         List<LaneView> lanes) {
@@ -62,6 +66,8 @@ record MessageView(
                 message.state(),
                 message.reason(),
                 message.simulated(),
+                message.sequence(),
+                message.copyOf() == null ? null : message.copyOf().toString(),
                 body.length,
                 preview(body),
                 lanes);

@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Base64;
@@ -13,10 +14,8 @@ import java.util.Set;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
-import org.holtra.core.message.Sort;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Meta;
-import org.holtra.core.reading.Reader;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
@@ -25,7 +24,10 @@ import org.holtra.service.journal.AttemptRow;
 import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
@@ -37,7 +39,11 @@ import tools.jackson.databind.json.JsonMapper;
 @Component
 class Traces {
 
-    /** @param data as expressions saw them; null if the message is unreadable */
+    /**
+     * @param data as expressions saw them; null if the message was not read
+     * @param units of its fields that have one, as UCUM codes
+     * @param copies that came after it
+     */
     record Trace(
             MessageView message,
             Came came,
@@ -45,7 +51,12 @@ class Traces {
             Map<String, Object> meta,
             Map<String, Object> device,
             int setupRevision,
+            Map<String, String> units,
+            List<Copy> copies,
             List<LaneTrace> lanes) {}
+
+    /** @param gateway that it came by, where its inlet tells one */
+    record Copy(String id, Instant received, String gateway) {}
 
     /**
      * @param text the body if it is UTF-8, else null
@@ -89,17 +100,22 @@ class Traces {
             String body,
             String answer) {}
 
+    /** No inlet looks for copies longer than this. */
+    private static final Duration COPIED_WITHIN = Duration.ofDays(1);
+
+    private static final Logger log = LoggerFactory.getLogger(Traces.class);
     private static final JsonMapper JSON = JsonMapper.shared();
 
     private final Records records;
     private final Setups setups;
     private final DeviceRegistry devices;
-    private final Reader reader = new Reader();
+    private final Readings readings;
 
-    Traces(Records records, Setups setups, DeviceRegistry devices) {
+    Traces(Records records, Setups setups, DeviceRegistry devices, Readings readings) {
         this.records = records;
         this.setups = setups;
         this.devices = devices;
+        this.readings = readings;
     }
 
     Trace of(StoredMessage stored) {
@@ -114,31 +130,45 @@ class Traces {
                 plainMap(scope.<Object>map(Scope::meta).orElseGet(() -> Meta.of(stored.arrival()))),
                 plainMap(scope.<Object>map(Scope::device).orElse(Map.of())),
                 stored.setupRevision(),
+                scope.map(Scope::units).orElse(Map.of()),
+                copies(stored),
                 lanes(stored, scope, known, attempts));
+    }
+
+    private List<Copy> copies(StoredMessage stored) {
+        if (stored.copyKey() == null || stored.copyOf() != null) {
+            return List.of();
+        }
+        Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
+        return records.copies(stored.id(), COPIED_WITHIN).stream()
+                .map(copy -> new Copy(copy.id().toString(), copy.id().received(), gateway(copy, setup)))
+                .toList();
+    }
+
+    private String gateway(StoredMessage copy, Setup setup) {
+        try {
+            Object gateway = readings.again(copy, setup).meta().get("gateway");
+            return gateway == null ? null : Plain.text(gateway);
+        } catch (UnreadableContent e) {
+            log.debug("The copy {} cannot be read: {}", copy.id(), e.getMessage());
+            return null;
+        }
     }
 
     private Optional<Scope> scope(StoredMessage stored) {
         if (!stored.readable()) {
             return Optional.empty();
         }
+        Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
         try {
-            Object data = reader.data(stored.arrival().body());
-            Message message = new Message(
-                    stored.arrival(),
-                    stored.device(),
-                    stored.eventTime(),
-                    Sort.of(stored.sort()).orElseThrow(),
-                    stored.simulated(),
-                    data,
-                    stored.reason());
-            Map<String, Object> device = stored.device() == null
-                    ? Map.of()
-                    : devices.at(stored.device(), stored.deviceRevision())
-                            .map(Device::scope)
-                            .orElse(Map.of());
-            return Optional.of(new Scope(data, Meta.of(message), device));
+            Message message = readings.again(stored, setup);
+            Device device = stored.device() == null || stored.deviceRevision() == null
+                    ? null
+                    : devices.at(stored.device(), stored.deviceRevision()).orElse(null);
+            return Optional.of(readings.scope(message, device, setup));
         } catch (UnreadableContent e) {
-            throw new IllegalStateException("message " + stored.id() + " was read once and cannot be read again", e);
+            log.info("Message {} was read once and cannot be read as it was then: {}", stored.id(), e.getMessage());
+            return Optional.empty();
         }
     }
 
@@ -167,7 +197,7 @@ class Traces {
             List<AttemptRow> attempts) {
         boolean picked = stored.lanes().contains(name);
         Optional<LaneState> state =
-                known.stream().filter(one -> one.lane().equals(name)).findFirst();
+                known.stream().filter(one -> one.lane().equals(name)).max(Comparator.comparing(LaneState::at));
         return new LaneTrace(
                 name,
                 state.map(LaneState::outlet)

@@ -1,34 +1,101 @@
 package org.holtra.service.devices;
 
 import java.time.Instant;
+import java.time.ZoneId;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import org.holtra.core.reading.Known;
+import org.holtra.core.setup.Model;
 
 /**
- * What is known of a device.
+ * What people know of a device.
  *
- * @param facts what people know of it, by name
- * @param revision counts the changes of model and facts, from 1
- * @param firstHeard null if it has never been heard
+ * @param barred its messages are kept and picked by no lane
+ * @param revision counts the changes of what is known, from 1
  */
-public record Device(
-        String key,
-        String model,
-        Map<String, Object> facts,
-        int revision,
-        boolean simulated,
-        Instant firstHeard,
-        Instant lastHeard) {
+public record Device(String key, Knowledge knowledge, boolean barred, int revision, boolean simulated) {
 
-    /** As expressions see it. */
-    public Map<String, Object> scope() {
+    /**
+     * @param model the name of its model, or null
+     * @param facts by name
+     * @param points what is known of its measuring points, by name
+     * @param zone its time zone, or null
+     * @param born since when it is in place, or null
+     * @param silentAfter how long it may be unheard, such as 3h; null to go by its model or its rhythm
+     */
+    public record Knowledge(
+            String model,
+            Map<String, Object> facts,
+            Map<String, Point> points,
+            String zone,
+            Instant born,
+            String silentAfter) {
+
+        public static final Knowledge NOTHING = new Knowledge(null, Map.of(), Map.of(), null, null, null);
+
+        public Knowledge {
+            facts = facts == null ? Map.of() : facts;
+            points = points == null ? Map.of() : points;
+        }
+    }
+
+    /** @param reference what the point is called elsewhere, or null */
+    public record Point(String reference, Map<String, Object> facts) {
+
+        public Point {
+            facts = facts == null ? Map.of() : facts;
+        }
+    }
+
+    public String model() {
+        return knowledge.model();
+    }
+
+    /**
+     * As expressions see it.
+     *
+     * @param model its model, or null
+     */
+    public Map<String, Object> scope(Model model) {
         Map<String, Object> scope = new LinkedHashMap<>();
         scope.put("key", key);
-        if (model != null) {
-            scope.put("model", model);
+        if (knowledge.model() != null) {
+            scope.put("model", knowledge.model());
         }
-        scope.put("facts", facts);
+        scope.put("facts", with(model == null ? Map.of() : model.facts(), knowledge.facts()));
+        scope.put("points", points(model));
         scope.put("simulated", simulated);
         return scope;
+    }
+
+    private Map<String, Object> points(Model model) {
+        Map<String, Object> all = new LinkedHashMap<>();
+        if (model != null) {
+            model.points()
+                    .forEach((name, point) -> all.put(
+                            name, point(point.facts(), knowledge.points().get(name))));
+        }
+        knowledge.points().forEach((name, point) -> all.putIfAbsent(name, point(Map.of(), point)));
+        return all;
+    }
+
+    private static Map<String, Object> point(Map<String, Object> usual, Point own) {
+        Map<String, Object> seen = new LinkedHashMap<>();
+        if (own != null && own.reference() != null) {
+            seen.put("reference", own.reference());
+        }
+        seen.put("facts", with(usual, own == null ? Map.of() : own.facts()));
+        return seen;
+    }
+
+    private static Map<String, Object> with(Map<String, Object> usual, Map<String, Object> own) {
+        Map<String, Object> both = new LinkedHashMap<>(usual);
+        both.putAll(own);
+        return both;
+    }
+
+    /** What reading its messages needs to know. */
+    public Known forReading(Model model) {
+        return new Known(model, knowledge.zone() == null ? null : ZoneId.of(knowledge.zone()), knowledge.born());
     }
 }

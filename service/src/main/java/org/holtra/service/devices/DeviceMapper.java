@@ -3,6 +3,7 @@ package org.holtra.service.devices;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
@@ -12,65 +13,104 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 interface DeviceMapper {
 
+    String KNOWN = "model, facts::text as facts, points::text as points, zone, born, silent_after, revision";
+
     record Row(
             String key,
             String model,
             String facts,
+            String points,
+            String zone,
+            Instant born,
+            String silentAfter,
             int revision,
-            boolean simulated,
-            Instant firstHeard,
-            Instant lastHeard) {}
+            boolean barred,
+            boolean simulated) {}
 
-    @Select(
-            "select key, model, facts::text as facts, revision, simulated, first_heard, last_heard from device order by key")
+    record LifeRow(String key, String life) {}
+
+    record RevisionRow(
+            int revision,
+            String model,
+            String facts,
+            String points,
+            String zone,
+            Instant born,
+            String silentAfter,
+            Instant changed,
+            String changedBy) {}
+
+    @Select("select key, " + KNOWN + ", barred, simulated from device order by key")
     List<Row> all();
 
-    @Select("""
-            select device as key, model, facts::text as facts, revision, false as simulated,
-                   null::timestamptz as first_heard, null::timestamptz as last_heard
-            from device_facts where device = #{key} and revision = #{revision}
-            """)
+    @Select("select key, " + KNOWN + ", barred, simulated from device where key = #{key}")
+    Row find(@Param("key") String key);
+
+    @Select("select device as key, " + KNOWN + ", false as barred, false as simulated from device_facts"
+            + " where device = #{key} and revision = #{revision}")
     Row earlier(@Param("key") String key, @Param("revision") int revision);
 
+    /** Earlier revisions, the newest first, each with when and by whom it was replaced. */
+    @Select("select " + KNOWN + ", changed, changed_by from device_facts where device = #{key} order by revision desc")
+    List<RevisionRow> revisions(@Param("key") String key);
+
     @Insert("""
-            insert into device (key, simulated, first_heard, last_heard) values (#{key}, #{simulated}, #{heard}, #{heard})
+            insert into device (key, simulated, model, facts) values (#{key}, #{simulated}, #{model}, #{facts}::jsonb)
             on conflict (key) do nothing
             """)
-    void appear(@Param("key") String key, @Param("simulated") boolean simulated, @Param("heard") Instant heard);
+    void appear(
+            @Param("key") String key,
+            @Param("simulated") boolean simulated,
+            @Param("model") String model,
+            @Param("facts") String facts);
+
+    @Select("select key, life::text as life from device where life is not null")
+    List<LifeRow> lives();
 
     @Update("""
-            update device d set last_heard = u.heard, first_heard = coalesce(d.first_heard, u.heard), last_message = u.message
-            from unnest(#{keys}::text[], #{heard}::timestamptz[], #{messages}::uuid[]) as u(key, heard, message)
-            where d.key = any(#{keys}::text[]) and d.key = u.key and (d.last_heard is null or d.last_heard <= u.heard)
+            update device d
+            set life = u.life::jsonb, first_heard = u.first, last_heard = u.last, last_message = u.message
+            from unnest(#{keys}::text[], #{lives}::text[], #{first}::timestamptz[], #{last}::timestamptz[],
+                        #{messages}::uuid[]) as u(key, life, first, last, message)
+            where d.key = any(#{keys}::text[]) and d.key = u.key
             """)
-    void heard(@Param("keys") String[] keys, @Param("heard") Instant[] heard, @Param("messages") UUID[] messages);
-
-    /** What was heard in the last moments before a process was killed stands in the journal only. */
-    @Update("""
-            update device d set last_heard = m.received, last_message = m.id
-            from (select distinct on (device) device, received, id from message
-                  where received > (select max(last_heard) - interval '10 seconds' from device) and device is not null
-                  order by device, received desc) m
-            where m.device = d.key and (d.last_heard is null or d.last_heard < m.received)
-            """)
-    void catchUp();
+    void writeLives(
+            @Param("keys") String[] keys,
+            @Param("lives") String[] lives,
+            @Param("first") Instant[] first,
+            @Param("last") Instant[] last,
+            @Param("messages") UUID[] messages);
 
     @Insert("""
-            insert into device_facts (device, revision, model, facts, changed, changed_by)
-            select key, revision, model, facts, #{at}, #{by} from device where key = #{key}
+            insert into device_facts (device, revision, model, facts, points, zone, born, silent_after, changed, changed_by)
+            select key, revision, model, facts, points, zone, born, silent_after, #{at}, #{by}
+            from device where key = #{key}
             """)
     void keepRevision(@Param("key") String key, @Param("at") Instant at, @Param("by") String by);
 
     @Insert("""
-            insert into device (key, model, facts, simulated) values (#{key}, #{model}, #{facts}::jsonb, false)
+            insert into device (key, model, facts, points, zone, born, silent_after, simulated)
+            values (#{key}, #{k.model}, #{facts}::jsonb, #{points}::jsonb, #{k.zone}, #{k.born}, #{k.silentAfter}, false)
             on conflict (key) do update
-              set model = excluded.model, facts = excluded.facts, revision = device.revision + 1
+              set model = excluded.model, facts = excluded.facts, points = excluded.points, zone = excluded.zone,
+                  born = excluded.born, silent_after = excluded.silent_after, revision = device.revision + 1
             """)
-    void change(@Param("key") String key, @Param("model") String model, @Param("facts") String facts);
+    void change(
+            @Param("key") String key,
+            @Param("k") Device.Knowledge knowledge,
+            @Param("facts") String facts,
+            @Param("points") String points);
 
-    @Select("""
-            select key, model, facts::text as facts, revision, simulated, first_heard, last_heard
-            from device where key = #{key}
-            """)
-    Row find(@Param("key") String key);
+    @Update("update device set barred = #{barred} where key = #{key}")
+    int bar(@Param("key") String key, @Param("barred") boolean barred);
+
+    @Delete("delete from device where key = #{key}")
+    int forget(@Param("key") String key);
+
+    /** So that a device which comes back goes on counting where it was: revisions tell what messages saw. */
+    @Select("select coalesce(max(revision), 0) from device_facts where device = #{key}")
+    int lastRevision(@Param("key") String key);
+
+    @Update("update device set revision = #{revision} where key = #{key}")
+    void setRevision(@Param("key") String key, @Param("revision") int revision);
 }

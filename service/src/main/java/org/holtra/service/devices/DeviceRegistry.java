@@ -1,41 +1,35 @@
 package org.holtra.service.devices;
 
-import java.time.Instant;
 import java.time.InstantSource;
-import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
-import org.holtra.core.message.MessageId;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
-import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
-/**
- * All devices, in memory for picking and shaping, and in the database. When a device was last heard is written once a
- * second for all that were heard, not with every message; after a kill it is read back from the journal.
- */
+/** All devices and what people know of them, in memory for reading, picking and shaping, and in the database. */
 @Component
 public class DeviceRegistry {
 
-    private record Heard(Instant at, UUID message) {}
-
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final TypeReference<Map<String, Object>> FACTS = new TypeReference<>() {};
-    private static final Logger log = LoggerFactory.getLogger(DeviceRegistry.class);
+    private static final TypeReference<Map<String, Device.Point>> POINTS = new TypeReference<>() {};
 
     private final DeviceMapper mapper;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
     private final Map<String, Device> devices = new ConcurrentHashMap<>();
-    private final Map<String, Heard> heard = new ConcurrentHashMap<>();
+
+    /**
+     * What was known of a device before.
+     *
+     * @param until when it was replaced, and by whom
+     */
+    public record Earlier(int revision, Device.Knowledge knowledge, java.time.Instant until, String by) {}
 
     DeviceRegistry(DeviceMapper mapper, TransactionTemplate transaction, InstantSource clock) {
         this.mapper = mapper;
@@ -44,109 +38,106 @@ public class DeviceRegistry {
     }
 
     public void load() {
-        mapper.catchUp();
         mapper.all().forEach(row -> devices.put(row.key(), device(row)));
     }
 
-    /** The device of this key; one that is unknown is entered, durably, before this returns. */
-    public Device known(String key, boolean simulated) {
-        Device device = devices.get(key);
-        if (device != null) {
-            return device;
-        }
-        mapper.appear(key, simulated, clock.instant());
-        return devices.computeIfAbsent(key, absent -> device(mapper.find(key)));
-    }
-
     public Optional<Device> find(String key) {
-        return Optional.ofNullable(devices.get(key)).map(this::withLastHeard);
+        return Optional.ofNullable(devices.get(key));
     }
 
-    /** What was known of a device at a revision of its facts. */
+    /** Enters a device that was unknown, durably, before this returns; the one there is if another was faster. */
+    public Device enter(String key, boolean simulated, String model, Map<String, Object> facts) {
+        return transaction.execute(status -> {
+            int before = mapper.lastRevision(key);
+            mapper.appear(key, simulated, model, JSON.writeValueAsString(facts));
+            if (before > 0) {
+                mapper.setRevision(key, before + 1);
+            }
+            Device entered = device(mapper.find(key));
+            devices.putIfAbsent(key, entered);
+            return devices.get(key);
+        });
+    }
+
+    /** What was known of a device at a revision of it. */
     public Optional<Device> at(String key, int revision) {
         Device now = devices.get(key);
-        if (now == null || now.revision() == revision) {
-            return Optional.ofNullable(now);
+        if (now != null && now.revision() == revision) {
+            return Optional.of(now);
         }
-        return Optional.ofNullable(mapper.earlier(key, revision)).map(row -> {
-            Device then = device(row);
-            return new Device(
-                    key, then.model(), then.facts(), revision, now.simulated(), now.firstHeard(), now.lastHeard());
-        });
+        return Optional.ofNullable(mapper.earlier(key, revision))
+                .map(DeviceRegistry::device)
+                .map(then -> new Device(key, then.knowledge(), false, revision, now != null && now.simulated()));
+    }
+
+    public List<Earlier> earlier(String key) {
+        return mapper.revisions(key).stream()
+                .map(row -> new Earlier(
+                        row.revision(),
+                        new Device.Knowledge(
+                                row.model(),
+                                JSON.readValue(row.facts(), FACTS),
+                                JSON.readValue(row.points(), POINTS),
+                                row.zone(),
+                                row.born(),
+                                row.silentAfter()),
+                        row.changed(),
+                        row.changedBy()))
+                .toList();
     }
 
     public List<Device> all() {
         return devices.values().stream()
-                .map(this::withLastHeard)
                 .sorted(Comparator.comparing(Device::key))
                 .toList();
     }
 
-    /** A message of the device has been kept. */
-    public void heard(String key, MessageId message) {
-        heard.merge(key, new Heard(message.received(), message.value()), (a, b) -> a.at.isAfter(b.at) ? a : b);
-    }
-
-    /** Makes the device known by this model and these facts, as a new revision; the one before is kept. */
-    public Device change(String key, String model, Map<String, Object> facts, String by) {
-        transaction.executeWithoutResult(status -> {
+    /** Makes the device known in this way, as a new revision; the one before is kept. */
+    public Device change(String key, Device.Knowledge knowledge, String by) {
+        Device changed = transaction.execute(status -> {
             mapper.keepRevision(key, clock.instant(), by);
-            mapper.change(key, model, JSON.writeValueAsString(facts));
+            mapper.change(
+                    key,
+                    knowledge,
+                    JSON.writeValueAsString(knowledge.facts()),
+                    JSON.writeValueAsString(knowledge.points()));
+            return device(mapper.find(key));
         });
-        Device changed = device(mapper.find(key));
         devices.put(key, changed);
         return changed;
     }
 
-    /** Writes when devices were last heard. */
-    public void writeHeard() {
-        if (heard.isEmpty()) {
-            return;
+    /** False if there is no such device. */
+    public boolean bar(String key, boolean barred) {
+        if (mapper.bar(key, barred) == 0) {
+            return false;
         }
-        List<String> keys = new ArrayList<>();
-        List<Heard> values = new ArrayList<>();
-        for (String key : List.copyOf(heard.keySet())) {
-            Heard one = heard.remove(key);
-            if (one != null) {
-                keys.add(key);
-                values.add(one);
-                devices.computeIfPresent(key, (k, device) -> withLastHeard(device, one.at));
-            }
-        }
-        try {
-            mapper.heard(
-                    keys.toArray(String[]::new),
-                    values.stream().map(Heard::at).toArray(Instant[]::new),
-                    values.stream().map(Heard::message).toArray(UUID[]::new));
-        } catch (DataAccessException e) {
-            for (int i = 0; i < keys.size(); i++) {
-                heard.putIfAbsent(keys.get(i), values.get(i));
-            }
-            log.warn(
-                    "When devices were last heard could not be written and is kept for the next time: {}",
-                    e.getMessage());
-        }
+        devices.put(key, device(mapper.find(key)));
+        return true;
     }
 
-    private Device withLastHeard(Device device) {
-        Heard latest = heard.get(device.key());
-        return latest == null ? device : withLastHeard(device, latest.at);
-    }
-
-    private static Device withLastHeard(Device device, Instant at) {
-        Instant first = device.firstHeard() == null ? at : device.firstHeard();
-        return new Device(
-                device.key(), device.model(), device.facts(), device.revision(), device.simulated(), first, at);
+    /** Takes a device out of the registry; its messages stay. False if there is no such device. */
+    public boolean forget(String key, String by) {
+        boolean gone = Boolean.TRUE.equals(transaction.execute(status -> {
+            mapper.keepRevision(key, clock.instant(), by);
+            return mapper.forget(key) > 0;
+        }));
+        devices.remove(key);
+        return gone;
     }
 
     private static Device device(DeviceMapper.Row row) {
         return new Device(
                 row.key(),
-                row.model(),
-                JSON.readValue(row.facts(), FACTS),
+                new Device.Knowledge(
+                        row.model(),
+                        JSON.readValue(row.facts(), FACTS),
+                        JSON.readValue(row.points(), POINTS),
+                        row.zone(),
+                        row.born(),
+                        row.silentAfter()),
+                row.barred(),
                 row.revision(),
-                row.simulated(),
-                row.firstHeard(),
-                row.lastHeard());
+                row.simulated());
     }
 }

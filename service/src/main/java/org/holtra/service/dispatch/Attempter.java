@@ -3,18 +3,13 @@ package org.holtra.service.dispatch;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HexFormat;
-import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.regex.Pattern;
 import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Verdict;
-import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
-import org.holtra.core.message.Sort;
-import org.holtra.core.reading.Meta;
-import org.holtra.core.reading.Reader;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
@@ -26,6 +21,7 @@ import org.holtra.service.journal.AttemptRow;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Settlement;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
@@ -43,11 +39,12 @@ class Attempter {
     private final Setups setups;
     private final DeviceRegistry devices;
     private final InstantSource clock;
-    private final Reader reader = new Reader();
+    private final Readings readings;
 
-    Attempter(Setups setups, DeviceRegistry devices, InstantSource clock) {
+    Attempter(Setups setups, DeviceRegistry devices, Readings readings, InstantSource clock) {
         this.setups = setups;
         this.devices = devices;
+        this.readings = readings;
         this.clock = clock;
     }
 
@@ -71,6 +68,7 @@ class Attempter {
         Attempted attempted = channel.attempt(new Outgoing(
                 content,
                 delivery.idempotencyKey(),
+                delivery.owed().correction() == 0 ? null : delivery.originalKey(),
                 traceparent(delivery.message()),
                 delivery.message().simulated(),
                 number));
@@ -91,21 +89,11 @@ class Attempter {
             return FrozenContent.thaw(frozen);
         }
         StoredMessage stored = job.delivery().message();
-        Object data =
-                job.data() != null ? job.data() : reader.data(stored.arrival().body());
-        Message message = new Message(
-                stored.arrival(),
-                stored.device(),
-                stored.eventTime(),
-                Sort.of(stored.sort()).orElseThrow(),
-                stored.simulated(),
-                data,
-                stored.reason());
-        Map<String, Object> device = Optional.ofNullable(stored.device())
-                .flatMap(devices::find)
-                .map(Device::scope)
-                .orElse(Map.of());
-        return lane.shape().fill(new Scope(data, Meta.of(message), device));
+        Setup setup = setups.current();
+        Message message = job.message() != null ? job.message() : readings.again(stored, setup);
+        Device device =
+                stored.device() == null ? null : devices.find(stored.device()).orElse(null);
+        return lane.shape().fill(readings.scope(message, device, setup));
     }
 
     private static AttemptRow row(
@@ -197,7 +185,8 @@ class Attempter {
                 due,
                 givesUp,
                 frozen,
-                reason);
+                reason,
+                before.correction());
     }
 
     private static String reason(Verdict verdict) {

@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.message.Message;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
@@ -109,8 +110,8 @@ public class Dispatcher {
     }
 
     /** Takes over a delivery that was reserved and is now durable. */
-    public void offer(Delivery delivery, Object data) {
-        runners.get(delivery.owed().outlet()).offer(List.of(new Job(delivery, data)));
+    public void offer(Delivery delivery, Message message) {
+        runners.get(delivery.owed().outlet()).offer(List.of(new Job(delivery, message)));
     }
 
     /** There is something in the table for this outlet, due now. */

@@ -1,13 +1,14 @@
 package org.holtra.service.dispatch;
 
+import org.holtra.core.message.Message;
 import org.holtra.service.journal.Delivery;
 
 /**
  * A delivery in the dispatcher's hands.
  *
- * @param data of its message as read, or null to read them again
+ * @param message as it was read, or null to read it again
  */
-record Job(Delivery delivery, Object data) {
+record Job(Delivery delivery, Message message) {
 
     long bytes() {
         return delivery.message().arrival().body().length;

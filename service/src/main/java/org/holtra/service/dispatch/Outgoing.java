@@ -6,8 +6,10 @@ import org.holtra.core.shape.Content;
  * What is to be sent.
  *
  * @param idempotencyKey the same for every attempt of the delivery
+ * @param corrects the key of the delivery that this one corrects, or null
  * @param traceparent of this attempt, as W3C Trace Context has it
  * @param simulated whether the message comes from a simulated device
  * @param attempt counts the attempts of the delivery, from 1
  */
-public record Outgoing(Content content, String idempotencyKey, String traceparent, boolean simulated, int attempt) {}
+public record Outgoing(
+        Content content, String idempotencyKey, String corrects, String traceparent, boolean simulated, int attempt) {}

@@ -3,53 +3,63 @@ package org.holtra.service.intake;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
-import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Arrival;
-import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
-import org.holtra.core.message.Reading;
-import org.holtra.core.picking.Picker;
-import org.holtra.core.reading.Meta;
+import org.holtra.core.message.Origin;
+import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.Reader;
+import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
-import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.journal.Tally;
+import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 
 /** Takes an arrival of whatever kind: reads it, asks the lanes, and has it kept before anybody is told so. */
 @Component
 public class Intake {
 
+    /** How an arrival becomes a message. */
+    @Component
+    record Steps(Readings readings, Copies copies, Sorter sorter, Learning learning) {}
+
     private final Setups setups;
-    private final DeviceRegistry devices;
+    private final Steps steps;
     private final Journal journal;
     private final Dispatcher dispatcher;
     private final Tally tally;
     private final MessageIds ids;
-    private final Reader reader = new Reader();
 
-    Intake(Setups setups, DeviceRegistry devices, Journal journal, Dispatcher dispatcher, Tally tally, MessageIds ids) {
+    Intake(Setups setups, Steps steps, Journal journal, Dispatcher dispatcher, Tally tally, MessageIds ids) {
         this.setups = setups;
-        this.devices = devices;
+        this.steps = steps;
         this.journal = journal;
         this.dispatcher = dispatcher;
         this.tally = tally;
         this.ids = ids;
+    }
+
+    /** Before the first arrival, and after the setup is there. */
+    public void load() {
+        steps.copies.load(setups.current());
+        steps.learning.load();
+    }
+
+    /** Forgets what is too old to matter. */
+    public void forget() {
+        steps.copies.forget(setups.current());
     }
 
     public MessageId nextId() {
@@ -63,24 +73,16 @@ public class Intake {
      */
     public CompletableFuture<MessageId> take(Arrival arrival, Inlet inlet) {
         Setup setup = setups.current();
-        return switch (reader.read(arrival, inlet)) {
-            case Reading.Unreadable(Arrival raw, String reason, boolean simulated) ->
-                keep(
-                        new StoredMessage(
-                                raw,
-                                StoredMessage.UNREADABLE,
-                                reason,
-                                null,
-                                null,
-                                null,
-                                null,
-                                simulated,
-                                setup.revision(),
-                                List.of()),
-                        null,
-                        List.of());
-            case Reading.Read(Message message) -> takeRead(message, setup);
-        };
+        Opened opened;
+        try {
+            opened = steps.readings.open(arrival, inlet);
+        } catch (UnreadableContent e) {
+            boolean simulated = e.simulated() || Reader.simulated(arrival, inlet);
+            return keep(
+                    steps.sorter.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup));
+        }
+        String same = opened.origin().device() == null ? null : opened.copyKey();
+        return same == null ? takeFirst(opened, null, setup) : takeUnlessCopy(opened, same, setup);
     }
 
     /** The sender has been told that the message is kept. */
@@ -88,52 +90,46 @@ public class Intake {
         tally.add(Tally.What.ACKNOWLEDGED, inlet, id.received());
     }
 
-    private CompletableFuture<MessageId> takeRead(Message message, Setup setup) {
-        Device device = device(message);
-        Map<String, Object> known = device == null ? Map.of() : device.scope();
-        List<Lane> lanes =
-                Picker.lanes(setup, message.arrival().inlet(), new Scope(message.data(), Meta.of(message), known));
-        StoredMessage stored = new StoredMessage(
-                message.arrival(),
-                StoredMessage.READ,
-                message.note(),
-                message.device(),
-                device == null ? null : device.revision(),
-                message.eventTime(),
-                message.sort().word(),
-                message.simulated(),
-                setup.revision(),
-                lanes.stream().map(Lane::name).toList());
-        return keep(stored, message.data(), lanes);
-    }
-
-    private Device device(Message message) {
-        if (message.device() == null) {
-            return null;
+    private CompletableFuture<MessageId> takeUnlessCopy(Opened opened, String same, Setup setup) {
+        CompletableFuture<MessageId> kept = new CompletableFuture<>();
+        Copies.First first = steps.copies.before(opened, same, kept);
+        if (first != null) {
+            // A copy is none before the first is durable: should that fail, this one takes its place.
+            return first.kept()
+                    .handle((id, failure) -> failure == null
+                            ? keep(steps.sorter.copy(opened, same, first.id(), setup))
+                            : takeUnlessCopy(opened, same, setup))
+                    .thenCompose(done -> done);
         }
         try {
-            return devices.known(message.device(), message.simulated());
-        } catch (DataAccessException e) {
+            takeFirst(opened, same, setup).whenComplete((id, failure) -> {
+                if (failure == null) {
+                    kept.complete(id);
+                } else {
+                    kept.completeExceptionally(failure);
+                }
+            });
+        } catch (RuntimeException e) {
+            kept.completeExceptionally(e);
+            throw e;
+        }
+        return kept;
+    }
+
+    private CompletableFuture<MessageId> takeFirst(Opened opened, String same, Setup setup) {
+        try {
+            return keep(steps.sorter.sort(opened, same, setup));
+        } catch (DataAccessException | TransactionException e) {
             throw new JournalUnavailable("the registry cannot be reached", e);
         }
     }
 
-    private CompletableFuture<MessageId> keep(StoredMessage message, Object data, List<Lane> lanes) {
-        List<Delivery.Owed> owed = new ArrayList<>(lanes.size());
+    private CompletableFuture<MessageId> keep(Picked picked) {
+        List<Delivery.Owed> owed = new ArrayList<>(picked.lanes().size());
         Set<UUID> mine = new HashSet<>();
-        long bytes = message.arrival().body().length;
-        for (Lane lane : lanes) {
-            Delivery.Owed one = new Delivery.Owed(
-                    ids.next().value(),
-                    message.id(),
-                    lane.name(),
-                    lane.outlet(),
-                    message.device(),
-                    0,
-                    message.id().received(),
-                    null,
-                    null,
-                    null);
+        long bytes = picked.stored().arrival().body().length;
+        for (Lane lane : picked.lanes()) {
+            Delivery.Owed one = Owing.first(ids.next().value(), picked.stored(), lane);
             owed.add(one);
             if (dispatcher.reserve(lane.outlet(), lane.name(), bytes)) {
                 mine.add(one.id());
@@ -141,7 +137,7 @@ public class Intake {
         }
         CompletableFuture<Void> durable;
         try {
-            durable = journal.append(new Journal.Entry(message, owed, mine));
+            durable = journal.append(new Journal.Entry(picked.stored(), owed, mine));
         } catch (JournalUnavailable e) {
             forget(owed, mine, bytes);
             throw e;
@@ -151,21 +147,21 @@ public class Intake {
                 forget(owed, mine, bytes);
                 throw new JournalUnavailable("the journal cannot be written", failure);
             }
-            dispatch(message, data, owed, mine);
-            return message.id();
+            dispatch(picked, owed, mine);
+            return picked.stored().id();
         });
     }
 
-    private void dispatch(StoredMessage message, Object data, List<Delivery.Owed> owed, Set<UUID> mine) {
-        if (message.device() != null) {
-            devices.heard(message.device(), message.id());
-        }
+    private void dispatch(Picked picked, List<Delivery.Owed> owed, Set<UUID> mine) {
         for (Delivery.Owed one : owed) {
             if (mine.contains(one.id())) {
-                dispatcher.offer(new Delivery(one, message), data);
+                dispatcher.offer(new Delivery(one, picked.stored()), picked.message());
             } else {
                 dispatcher.wake(one.outlet());
             }
+        }
+        if (picked.message() != null) {
+            steps.learning.from(picked.message());
         }
     }
 

@@ -16,13 +16,22 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
      * @param acknowledged counted where senders were answered
      * @param read kept and read
      * @param unreadable kept and not readable
+     * @param unclaimed kept, of devices nobody knows where no strangers are admitted
+     * @param duplicates kept, copies of messages that came before
      * @param untaken of those read, what no lane took
      * @param unacknowledged kept although the sender may not have heard of it, because the process ended or the count is
      *     being written; senders send such messages again
      * @param missing acknowledged and not kept
      */
     public record Intake(
-            long acknowledged, long read, long unreadable, long untaken, long unacknowledged, long missing) {}
+            long acknowledged,
+            long read,
+            long unreadable,
+            long unclaimed,
+            long duplicates,
+            long untaken,
+            long unacknowledged,
+            long missing) {}
 
     /**
      * @param taken messages that the lane took

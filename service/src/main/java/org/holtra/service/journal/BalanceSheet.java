@@ -42,11 +42,13 @@ public class BalanceSheet {
         Instant end = whole.equals(to) ? whole : whole.plus(1, ChronoUnit.MINUTES);
         long acknowledged = mapper.acknowledged(start, end);
         Kept kept = mapper.kept(start, end);
-        long difference = acknowledged - kept.read() - kept.unreadable();
+        long difference = acknowledged - kept.read() - kept.unreadable() - kept.unclaimed() - kept.duplicates();
         Balance.Intake intake = new Balance.Intake(
                 acknowledged,
                 kept.read(),
                 kept.unreadable(),
+                kept.unclaimed(),
+                kept.duplicates(),
                 kept.untaken(),
                 Math.max(0, -difference),
                 Math.max(0, difference));
@@ -56,7 +58,7 @@ public class BalanceSheet {
         return new Balance(start, end, intake, lanes, missing);
     }
 
-    record Kept(long read, long unreadable, long untaken) {}
+    record Kept(long read, long unreadable, long unclaimed, long duplicates, long untaken) {}
 
     @Mapper
     interface BalanceMapper {
@@ -70,6 +72,8 @@ public class BalanceSheet {
         @Select("""
                 select count(*) filter (where state = 'read') as read,
                        count(*) filter (where state = 'unreadable') as unreadable,
+                       count(*) filter (where state = 'unclaimed') as unclaimed,
+                       count(*) filter (where state = 'duplicate') as duplicates,
                        count(*) filter (where state = 'read' and lanes = '{}') as untaken
                 from message where received >= #{from} and received < #{to}
                 """)
@@ -81,13 +85,13 @@ public class BalanceSheet {
                   from message, unnest(lanes) as lane where received >= #{from} and received < #{to} group by lane
                   union all
                   select lane, 0, count(*) filter (where fate = 'delivered'), 0, count(*) filter (where fate = 'dropped'), 0
-                  from outcome where received >= #{from} and received < #{to} group by lane
+                  from outcome where received >= #{from} and received < #{to} and correction = 0 group by lane
                   union all
                   select lane, 0, 0, count(*), 0, 0
-                  from dead_letter where received >= #{from} and received < #{to} group by lane
+                  from dead_letter where received >= #{from} and received < #{to} and correction = 0 group by lane
                   union all
                   select lane, 0, 0, 0, 0, count(*)
-                  from owed where received >= #{from} and received < #{to} group by lane)
+                  from owed where received >= #{from} and received < #{to} and correction = 0 group by lane)
                 select lane, sum(taken)::int8 as taken, sum(delivered)::int8 as delivered, sum(dead)::int8 as dead,
                        sum(dropped)::int8 as dropped, sum(waiting)::int8 as waiting,
                        sum(taken - delivered - dead - dropped - waiting)::int8 as missing

@@ -15,6 +15,7 @@ public record ClaimedRow(
         Instant givesUp,
         byte[] frozen,
         String owedReason,
+        int correction,
         UUID id,
         String inlet,
         String state,
@@ -26,6 +27,9 @@ public record ClaimedRow(
         boolean simulated,
         int setupRevision,
         String lanes,
+        Long sequence,
+        String copyKey,
+        UUID copyOf,
         byte[] arrival,
         byte[] body) {
 
@@ -42,6 +46,9 @@ public record ClaimedRow(
                 simulated,
                 setupRevision,
                 lanes,
+                sequence,
+                copyKey,
+                copyOf,
                 arrival,
                 body);
         return new Delivery(
@@ -55,7 +62,8 @@ public record ClaimedRow(
                         due,
                         givesUp,
                         frozen,
-                        owedReason),
+                        owedReason,
+                        correction),
                 message.message());
     }
 }

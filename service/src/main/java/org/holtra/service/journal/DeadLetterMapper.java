@@ -47,9 +47,11 @@ interface DeadLetterMapper {
     @Select("""
             with gone as (delete from dead_letter where delivery = any(#{ids}::uuid[]) returning *),
             back as (
-              insert into owed (id, message, received, lane, outlet, device, attempts, due, frozen, reason)
+              insert into owed (id, message, received, lane, outlet, device, attempts, due, frozen, reason,
+                                correction)
               select g.delivery, g.message, g.received, g.lane, coalesce(now.outlet, g.outlet), g.device, g.attempts, #{at},
-                     case when coalesce(now.outlet, g.outlet) = g.outlet then g.frozen end, g.reason
+                     case when coalesce(now.outlet, g.outlet) = g.outlet then g.frozen end, g.reason,
+                     g.correction
               from gone g left join unnest(#{lanes}::text[], #{outlets}::text[]) as now(lane, outlet) on now.lane = g.lane
               returning outlet)
             select outlet from back
@@ -63,8 +65,8 @@ interface DeadLetterMapper {
 
     @Insert("""
             with gone as (delete from dead_letter where delivery = any(#{ids}::uuid[]) returning *)
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason)
-            select delivery, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason} from gone
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction)
+            select delivery, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction from gone
             """)
     int drop(@Param("ids") UUID[] ids, @Param("at") Instant at, @Param("reason") String reason);
 

@@ -19,6 +19,7 @@ public record Delivery(Owed owed, StoredMessage message) {
      * @param givesUp when it is given up, on the outlet's patience clock; null before the first attempt
      * @param frozen the exact content of an attempt whose outcome is unknown, to be sent again as it was; or null
      * @param reason why it still waits, or null
+     * @param correction 0 for what a message is delivered for first; counts what corrects that, from 1
      */
     public record Owed(
             UUID id,
@@ -30,14 +31,20 @@ public record Delivery(Owed owed, StoredMessage message) {
             Instant due,
             Instant givesUp,
             byte[] frozen,
-            String reason) {}
+            String reason,
+            int correction) {}
 
     public UUID id() {
         return owed.id();
     }
 
-    /** The same for every attempt, so that a receiver can drop doubles: message and lane. */
+    /** The same for every attempt, so that a receiver can drop doubles: message and lane, and which correction. */
     public String idempotencyKey() {
+        return owed.correction() == 0 ? originalKey() : originalKey() + "." + owed.correction();
+    }
+
+    /** The key of what this corrects, or its own. */
+    public String originalKey() {
         return owed.message() + "." + owed.lane();
     }
 }

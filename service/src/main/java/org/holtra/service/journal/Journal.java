@@ -78,6 +78,16 @@ public class Journal implements AutoCloseable {
         return settlements.submitPatiently(settlement);
     }
 
+    /** Messages read again, and what they are owed for that, in one transaction. */
+    public void reread(List<StoredMessage> messages, List<Delivery.Owed> owed) {
+        transaction.executeWithoutResult(status -> {
+            mappers.messages.update(MessageColumns.of(messages));
+            if (!owed.isEmpty()) {
+                mappers.owed.insert(OwedColumns.of(owed), new UUID[owed.size()]);
+            }
+        });
+    }
+
     public Optional<StoredMessage> find(MessageId id) {
         return mappers.messages.find(id.received(), id.value()).map(MessageRow::message);
     }

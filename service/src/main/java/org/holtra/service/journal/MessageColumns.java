@@ -20,6 +20,9 @@ record MessageColumns(
         Boolean[] simulated,
         Integer[] setupRevision,
         String[] lanes,
+        Long[] sequence,
+        String[] copyKey,
+        UUID[] copyOf,
         byte[][] arrival,
         byte[][] body) {
 
@@ -37,6 +40,9 @@ record MessageColumns(
                 column(messages, StoredMessage::simulated, Boolean[]::new),
                 column(messages, StoredMessage::setupRevision, Integer[]::new),
                 column(messages, message -> String.join(",", message.lanes()), String[]::new),
+                column(messages, StoredMessage::sequence, Long[]::new),
+                column(messages, StoredMessage::copyKey, String[]::new),
+                column(messages, StoredMessage::copyOf, UUID[]::new),
                 column(messages, message -> ArrivalCodec.encode(message.arrival()), byte[][]::new),
                 column(messages, message -> message.arrival().body(), byte[][]::new));
     }

@@ -8,26 +8,29 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 
 @Mapper
 interface MessageMapper {
 
     String COLUMNS = """
             m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time, m.sort, m.simulated,
-            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.arrival, m.body
+            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key, m.copy_of, m.arrival,
+            m.body
             """;
 
     @Insert("""
             insert into message (id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
-                                 setup_revision, lanes, arrival, body)
+                                 setup_revision, lanes, sequence, copy_key, copy_of, arrival, body)
             select id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
-                   setup_revision, string_to_array(lanes, ','), arrival, body
+                   setup_revision, string_to_array(lanes, ','), sequence, copy_key, copy_of, arrival, body
             from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.inlet}::text[], #{c.state}::text[],
                         #{c.reason}::text[], #{c.device}::text[], #{c.deviceRevision}::int[],
                         #{c.eventTime}::timestamptz[], #{c.sort}::text[], #{c.simulated}::bool[],
-                        #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.arrival}::bytea[], #{c.body}::bytea[])
+                        #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[],
+                        #{c.copyKey}::text[], #{c.copyOf}::uuid[], #{c.arrival}::bytea[], #{c.body}::bytea[])
               as r(id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
-                   setup_revision, lanes, arrival, body)
+                   setup_revision, lanes, sequence, copy_key, copy_of, arrival, body)
             """)
     void insert(@Param("c") MessageColumns columns);
 
@@ -47,7 +50,7 @@ interface MessageMapper {
             <if test="q.sort != null">and m.sort = #{q.sort}</if>
             <if test="q.simulated != null">and m.simulated = #{q.simulated}</if>
             <choose>
-              <when test="q.state == 'unreadable'">and m.state = 'unreadable'</when>
+              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'duplicate'">and m.state = #{q.state}</when>
               <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
               <when test="q.state == 'waiting'">and exists (select 1 from owed o where o.message = m.id)</when>
               <when test="q.state == 'dead'">and exists (select 1 from dead_letter d where d.message = m.id)</when>
@@ -70,4 +73,61 @@ interface MessageMapper {
             where message = any(#{ids}) and received between #{from} and #{to}
             """)
     List<LaneState> states(@Param("ids") UUID[] ids, @Param("from") Instant from, @Param("to") Instant to);
+
+    /** The copies of a message that came after it. */
+    @Select("""
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
+            where m.copy_of = #{id} and m.received >= #{received} and m.received < #{until} order by m.received, m.id
+            limit 50
+            """)
+    List<MessageRow> copies(@Param("id") UUID id, @Param("received") Instant received, @Param("until") Instant until);
+
+    /** The first of each message that may still be copied. */
+    @Select("""
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
+            where m.received > #{since} and m.copy_key is not null and m.copy_of is null
+            """)
+    List<MessageRow> firsts(@Param("since") Instant since);
+
+    /** In the order they came, from a message on. */
+    @Select("""
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
+            where (m.received, m.id) > (#{received}, #{id}) and m.received < #{until}
+            order by m.received, m.id limit #{limit}
+            """)
+    List<MessageRow> after(
+            @Param("received") Instant received,
+            @Param("id") UUID id,
+            @Param("until") Instant until,
+            @Param("limit") int limit);
+
+    /** Read again: everything but what came may be different now. */
+    @Update("""
+            update message m
+            set state = u.state, reason = u.reason, device = u.device, device_revision = u.device_revision,
+                event_time = u.event_time, sort = u.sort, simulated = u.simulated, setup_revision = u.setup_revision,
+                lanes = string_to_array(u.lanes, ','), sequence = u.sequence
+            from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.state}::text[], #{c.reason}::text[],
+                        #{c.device}::text[], #{c.deviceRevision}::int[], #{c.eventTime}::timestamptz[], #{c.sort}::text[],
+                        #{c.simulated}::bool[], #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[])
+              as u(id, received, state, reason, device, device_revision, event_time, sort, simulated, setup_revision, lanes,
+                   sequence)
+            where m.received = u.received and m.id = u.id
+            """)
+    void update(@Param("c") MessageColumns columns);
+
+    /** Where a device's own numbers jump: what lies between two messages never reached us. */
+    @Select("""
+            select sequence, before, received, id from (
+              select sequence, lag(sequence) over (order by received, id) as before, received, id
+              from message where device = #{device} and inlet = #{inlet} and received >= #{from} and received < #{to}
+                and sequence is not null and state = 'read') s
+            where before is not null and sequence != before + 1
+            order by received desc limit 200
+            """)
+    List<Jump> jumps(
+            @Param("device") String device,
+            @Param("inlet") String inlet,
+            @Param("from") Instant from,
+            @Param("to") Instant to);
 }

@@ -18,6 +18,9 @@ public record MessageRow(
         boolean simulated,
         int setupRevision,
         String lanes,
+        Long sequence,
+        String copyKey,
+        UUID copyOf,
         byte[] arrival,
         byte[] body) {
 
@@ -32,6 +35,9 @@ public record MessageRow(
                 sort,
                 simulated,
                 setupRevision,
-                lanes.isEmpty() ? List.of() : List.of(lanes.split(",")));
+                lanes.isEmpty() ? List.of() : List.of(lanes.split(",")),
+                sequence,
+                copyKey,
+                copyOf);
     }
 }

@@ -23,20 +23,22 @@ interface OutcomeMapper {
     void insertAttempts(@Param("c") AttemptColumns columns);
 
     @Insert("""
-            insert into outcome (delivery, message, received, lane, outlet, attempts, fate, at)
+            insert into outcome (delivery, message, received, lane, outlet, attempts, correction, fate, at)
             select u.*, 'delivered', #{at}
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
-                        #{c.outlet}::text[], #{c.attempts}::int[]) as u
+                        #{c.outlet}::text[], #{c.attempts}::int[], #{c.correction}::int[]) as u
             """)
     void insertDelivered(@Param("c") OwedColumns columns, @Param("at") Instant at);
 
     @Insert("""
-            insert into dead_letter (delivery, message, received, lane, outlet, device, attempts, died, frozen, reason, cause)
-            select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, #{at}, u.frozen, u.reason, u.cause
+            insert into dead_letter (delivery, message, received, lane, outlet, device, attempts, died, frozen, reason, cause,
+                                     correction)
+            select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, #{at}, u.frozen, u.reason, u.cause,
+                   u.correction
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                         #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.frozen}::bytea[],
-                        #{c.reason}::text[], #{causes}::text[])
-              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause)
+                        #{c.reason}::text[], #{causes}::text[], #{c.correction}::int[])
+              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction)
             """)
     void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
 

@@ -18,7 +18,8 @@ record OwedColumns(
         Instant[] due,
         Instant[] givesUp,
         byte[][] frozen,
-        String[] reason) {
+        String[] reason,
+        Integer[] correction) {
 
     static OwedColumns of(List<Delivery.Owed> owed) {
         return new OwedColumns(
@@ -32,6 +33,7 @@ record OwedColumns(
                 column(owed, Delivery.Owed::due, Instant[]::new),
                 column(owed, Delivery.Owed::givesUp, Instant[]::new),
                 column(owed, Delivery.Owed::frozen, byte[][]::new),
-                column(owed, Delivery.Owed::reason, String[]::new));
+                column(owed, Delivery.Owed::reason, String[]::new),
+                column(owed, Delivery.Owed::correction, Integer[]::new));
     }
 }

@@ -17,11 +17,12 @@ interface OwedMapper {
 
     /** @param owners the node that dispatches it from memory, or null where memory has no room */
     @Insert("""
-            insert into owed (id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, owner)
+            insert into owed (id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
+                              correction, owner)
             select * from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                                  #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
                                  #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[],
-                                 #{owners}::uuid[])
+                                 #{c.correction}::int[], #{owners}::uuid[])
             """)
     void insert(@Param("c") OwedColumns columns, @Param("owners") UUID[] owners);
 
@@ -46,10 +47,12 @@ interface OwedMapper {
               update owed set owner = #{node}
               where id in (select id from owed where outlet = #{outlet} and owner is null and due <= #{until}
                            order by due limit #{limit} for update skip locked)
-              returning id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason)
+              returning id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
+                        correction)
             select c.id as owed_id, c.lane, c.outlet, c.device as owed_device, c.attempts, c.due, c.gives_up, c.frozen,
-                   c.reason as owed_reason, m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time,
-                   m.sort, m.simulated, m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.arrival, m.body
+                   c.reason as owed_reason, c.correction, m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time,
+                   m.sort, m.simulated, m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key,
+                   m.copy_of, m.arrival, m.body
             from claimed c join message m on m.received = c.received and m.id = c.message
             order by c.due, c.id
             """)
@@ -88,8 +91,8 @@ interface OwedMapper {
     /** What a lane owes is dropped, and its outcome says so. */
     @Insert("""
             with gone as (delete from owed where lane = #{lane} returning *)
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason)
-            select id, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason} from gone
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction)
+            select id, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction from gone
             """)
     int dropLane(@Param("lane") String lane, @Param("at") Instant at, @Param("reason") String reason);
 

@@ -1,5 +1,6 @@
 package org.holtra.service.journal;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
@@ -25,7 +26,7 @@ public class Records {
     }
 
     public List<StoredMessage> messages(MessageQuery query) {
-        return mappers.messages().list(query).stream().map(MessageRow::message).toList();
+        return stored(mappers.messages().list(query));
     }
 
     /** Where the deliveries of these messages stand, by message. */
@@ -39,6 +40,30 @@ public class Records {
                 ids.stream().map(MessageId::received).max(Instant::compareTo).orElseThrow();
         return mappers.messages().states(ids.stream().map(MessageId::value).toArray(UUID[]::new), from, to).stream()
                 .collect(Collectors.groupingBy(LaneState::message));
+    }
+
+    /** Copies of a message, in the order they came; at most fifty. */
+    public List<StoredMessage> copies(MessageId id, Duration within) {
+        return stored(mappers.messages()
+                .copies(id.value(), id.received(), id.received().plus(within)));
+    }
+
+    /** The first of each message that came since and may have copies. */
+    public List<StoredMessage> firsts(Instant since) {
+        return stored(mappers.messages().firsts(since));
+    }
+
+    /** Messages in the order they came, from one on. */
+    public List<StoredMessage> after(MessageId id, Instant until, int limit) {
+        return stored(mappers.messages().after(id.received(), id.value(), until, limit));
+    }
+
+    public List<Jump> jumps(String device, String inlet, Instant from, Instant to) {
+        return mappers.messages().jumps(device, inlet, from, to);
+    }
+
+    private static List<StoredMessage> stored(List<MessageRow> rows) {
+        return rows.stream().map(MessageRow::message).toList();
     }
 
     public List<AttemptRow> attempts(MessageId id) {

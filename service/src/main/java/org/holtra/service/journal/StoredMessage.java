@@ -2,13 +2,14 @@ package org.holtra.service.journal;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.UUID;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 
 /**
  * A message as the journal keeps it.
  *
- * @param state {@code read} or {@code unreadable}
+ * @param state {@code read}, {@code unreadable}, {@code unclaimed} or {@code duplicate}
  * @param reason why it is unreadable, or a note on how it was read; or null
  * @param device key, or null
  * @param deviceRevision of what was known of the device when lanes picked, or null
@@ -16,6 +17,9 @@ import org.holtra.core.message.MessageId;
  * @param sort null if unreadable
  * @param setupRevision the setup that read it and picked
  * @param lanes that took it
+ * @param sequence the device's own number for it, or null
+ * @param copyKey what it has in common with its copies, or null
+ * @param copyOf the message it is a copy of, or null
  */
 public record StoredMessage(
         Arrival arrival,
@@ -27,10 +31,15 @@ public record StoredMessage(
         String sort,
         boolean simulated,
         int setupRevision,
-        List<String> lanes) {
+        List<String> lanes,
+        Long sequence,
+        String copyKey,
+        UUID copyOf) {
 
     public static final String READ = "read";
     public static final String UNREADABLE = "unreadable";
+    public static final String UNCLAIMED = "unclaimed";
+    public static final String DUPLICATE = "duplicate";
 
     public MessageId id() {
         return arrival.id();

@@ -7,6 +7,8 @@ import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Kind;
 import org.holtra.core.setup.SetupCompiler;
+import org.holtra.scripts.Scripts;
+import org.holtra.service.settings.HoltraSettings;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 
@@ -22,6 +24,11 @@ class CoreConfiguration {
     @Bean
     MessageIds messageIds(InstantSource clock) {
         return new MessageIds(clock, new SecureRandom());
+    }
+
+    @Bean
+    Scripts scripts(InstantSource clock, HoltraSettings settings) {
+        return new Scripts(settings.scriptLimits(), clock);
     }
 
     @Bean

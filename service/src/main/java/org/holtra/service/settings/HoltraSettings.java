@@ -1,6 +1,8 @@
 package org.holtra.service.settings;
 
 import java.nio.file.Path;
+import java.time.Duration;
+import org.holtra.scripts.ScriptLimits;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
 
@@ -10,9 +12,19 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param keyFile the file with the key that seals credentials; made if it does not exist
  * @param memoryMegabytes how much content of deliveries may wait in memory; what is more waits in the database only
  * @param welcomeFile where the first start writes the sign-in and the API key it made; null to tell the sign-in in the log
+ * @param scriptTime how long one call of a script codec may take
+ * @param scriptMegabytes how much memory each process that runs scripts may take
  */
 @ConfigurationProperties("holtra")
 public record HoltraSettings(
         @DefaultValue("holtra.key") Path keyFile,
         @DefaultValue("64") int memoryMegabytes,
-        Path welcomeFile) {}
+        Path welcomeFile,
+        @DefaultValue("500ms") Duration scriptTime,
+        @DefaultValue("128") int scriptMegabytes) {
+
+    /** After three calls in a row that had to be stopped, a script rests for a minute. */
+    public ScriptLimits scriptLimits() {
+        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1));
+    }
+}

@@ -21,6 +21,15 @@ public final class Orchards {
             return altitude < FROST_PRONE_BELOW;
         }
 
+        /** The rows of an orchard lie north of one another, its devices east. */
+        public double latitude() {
+            return rounded(corner(orchard)[0] + row * 0.0011);
+        }
+
+        public double longitude() {
+            return rounded(corner(orchard)[1] + Math.floorMod(key.hashCode(), 40) * 0.0003);
+        }
+
         /** What people know of the device and it does not send. */
         public Map<String, Object> facts() {
             Map<String, Object> facts = new LinkedHashMap<>();
@@ -31,6 +40,8 @@ public final class Orchards {
                 facts.put("frostProne", frostProne());
             }
             facts.put("altitude", altitude);
+            facts.put("latitude", latitude());
+            facts.put("longitude", longitude());
             return facts;
         }
     }
@@ -41,6 +52,7 @@ public final class Orchards {
     private static final int STATIONS = 60;
     private static final int GAUGES = 18;
     private static final int MASTS = 6;
+    private static final int PROBES = 24;
 
     private Orchards() {}
 
@@ -64,8 +76,33 @@ public final class Orchards {
         return others("rg", "rain-gauge", GAUGES);
     }
 
+    /** 24 soil probes, three depths each. */
+    public static List<Place> probes() {
+        return others("sp", "soil-probe", PROBES);
+    }
+
     public static List<Place> masts() {
         return others("wm", "weather-mast", MASTS);
+    }
+
+    /** Where the gateway of an orchard stands, or the one on the ridge above them all. */
+    public static Map<String, Object> gateway(String name) {
+        double[] at = corner(name);
+        return Map.of("lat", rounded(at[0] + 0.009), "lon", rounded(at[1] + 0.013), "alt", 131);
+    }
+
+    private static double[] corner(String orchard) {
+        return switch (orchard) {
+            case "Ashcombe" -> new double[] {12.512, -41.262};
+            case "Birkholt" -> new double[] {12.534, -41.254};
+            case "Cressing" -> new double[] {12.508, -41.231};
+            case "Dunmere" -> new double[] {12.533, -41.226};
+            default -> new double[] {12.551, -41.243};
+        };
+    }
+
+    private static double rounded(double degrees) {
+        return Math.round(degrees * 1e5) / 1e5;
     }
 
     private static List<Place> others(String prefix, String model, int count) {

@@ -12,6 +12,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
@@ -46,13 +47,20 @@ public final class Seed implements Callable<Integer> {
         credential("weather-masts", Map.of("form", "signature", "secret", secrets.weatherMasts()));
         credential("works-desk", Map.of("form", "bearer", "token", secrets.worksDesk()));
         credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
-        List<Place> places = Stream.of(Orchards.stations(), Orchards.gauges(), Orchards.masts())
+        List<Place> places = Stream.of(
+                        Orchards.stations(),
+                        Orchards.gauges(),
+                        Orchards.probes().subList(0, 20),
+                        Orchards.masts())
                 .flatMap(List::stream)
                 .toList();
         for (Place place : places) {
             Map<String, Object> known = new LinkedHashMap<>();
             known.put("model", place.model());
             known.put("facts", place.facts());
+            if (place.model().equals("soil-probe")) {
+                known.put("points", points(place));
+            }
             put("/api/devices/one?key=" + URLEncoder.encode(place.key(), StandardCharsets.UTF_8), known);
         }
         String yaml = yaml();
@@ -62,6 +70,14 @@ public final class Seed implements Callable<Integer> {
                 .POST(HttpRequest.BodyPublishers.ofString(yaml)));
         System.out.println("The demo has " + places.size() + " devices; its setup is in " + setup + ".");
         return 0;
+    }
+
+    private static Map<String, Object> points(Place probe) {
+        Map<String, Object> points = new LinkedHashMap<>();
+        for (int depth : List.of(10, 30, 60)) {
+            points.put("depth-" + depth, Map.of("reference", probe.key().toUpperCase(Locale.ROOT) + "/" + depth));
+        }
+        return points;
     }
 
     private void credential(String name, Map<String, String> fields) throws IOException, InterruptedException {

@@ -1,13 +1,16 @@
 package org.holtra.standins.network;
 
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Base64;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.random.RandomGenerator;
+import org.holtra.standins.demo.Orchards;
 import org.holtra.standins.demo.Orchards.Place;
 import org.holtra.standins.weather.Weather;
 import tools.jackson.databind.json.JsonMapper;
@@ -18,39 +21,53 @@ public final class Devices {
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final double DOUBLES = 0.04;
     private static final double CUT = 0.03;
+    private static final double FAULTS = 0.004;
+    private static final double STATUSES = 0.02;
     private static final String CUTTING_MAST = "wm-06";
+    private static final String MAST_AHEAD = "wm-04";
+    private static final String BROKEN_PROBE = "sp-07";
+    private static final String RESTARTING_GAUGE = "rg-05";
+    private static final double RESTARTS = 0.03;
+    private static final String FALLS_SILENT = "cs-33";
+    private static final int LAST_WORD = 6;
+    private static final Duration LOCAL_TIME = Duration.ofHours(2);
 
     private final Weather weather;
     private final RandomGenerator random;
-    private final Map<String, Integer> counters = new HashMap<>();
+    private final Counters counters;
     private final Map<String, Double> rainTotals = new HashMap<>();
+    private int wordsOfTheSilent;
 
     public Devices(Weather weather, RandomGenerator random) {
         this.weather = weather;
         this.random = random;
+        this.counters = new Counters(random);
     }
 
     /** The uplinks of a climate station: one, or now and then the same once more through another gateway. */
     public List<byte[]> station(Place place, Instant now) {
-        Weather.At at = weather.at(now, place.altitude());
-        Map<String, Object> decoded = new LinkedHashMap<>();
-        decoded.put("airTemperature", rounded(at.air(), 2));
-        decoded.put("wetBulb", rounded(at.wetBulb(), 2));
-        decoded.put("humidity", rounded(at.humidity(), 1));
-        decoded.put("leafWetness", at.rain() > 0 || at.humidity() > 92 ? 14 : 0);
-        decoded.put("battery", battery(place));
-        return uplinks(place, 2, decoded, now);
+        if (place.key().equals(FALLS_SILENT) && ++wordsOfTheSilent > LAST_WORD) {
+            return List.of();
+        }
+        return uplinks(place, 2, Payloads.station(weather.at(now, place.altitude()), battery(place)), now);
     }
 
-    /** The uplinks of a rain gauge, whose total only rises. */
+    /** The uplinks of a rain gauge, whose total only rises, but for one that begins anew at times. */
     public List<byte[]> gauge(Place place, Instant now, double hoursSinceLast) {
         double fallen = weather.at(now, place.altitude()).rain() * hoursSinceLast * weather.speed();
+        if (place.key().equals(RESTARTING_GAUGE) && random.nextDouble() < RESTARTS) {
+            rainTotals.remove(place.key());
+        }
         double total = rainTotals.merge(place.key(), fallen, Double::sum);
-        Map<String, Object> decoded = new LinkedHashMap<>();
-        decoded.put("rainTotal", rounded(total, 1));
-        decoded.put("rainRate", rounded(weather.at(now, place.altitude()).rain(), 1));
-        decoded.put("battery", battery(place));
-        return uplinks(place, 3, decoded, now);
+        return uplinks(place, 3, Payloads.gauge(total, battery(place)), now);
+    }
+
+    /** The uplinks of a soil probe with its three depths. */
+    public List<byte[]> probe(Place place, Instant now) {
+        Weather.At at = weather.at(now, place.altitude());
+        double wet = Math.min(1, at.humidity() / 100 + at.rain() / 10);
+        return uplinks(
+                place, 4, Payloads.probe(at, wet, battery(place), place.key().equals(BROKEN_PROBE)), now);
     }
 
     /** What a mast posts itself; the modem of one of them cuts a message off now and then. */
@@ -58,7 +75,8 @@ public final class Devices {
         Weather.At at = weather.at(now, place.altitude());
         Map<String, Object> body = new LinkedHashMap<>();
         body.put("mast", place.key());
-        body.put("at", now.toString());
+        // The clock of one of them was set to the time on the wall, and says it is Greenwich's.
+        body.put("at", (place.key().equals(MAST_AHEAD) ? now.plus(LOCAL_TIME) : now).toString());
         body.put("simulated", true);
         body.put("air", rounded(at.air(), 1));
         body.put("humidity", rounded(at.humidity(), 0));
@@ -73,36 +91,58 @@ public final class Devices {
         return bytes;
     }
 
-    private List<byte[]> uplinks(Place place, int port, Map<String, Object> decoded, Instant now) {
-        int counter = counters.merge(place.key(), 1, Integer::sum);
+    private List<byte[]> uplinks(Place place, int port, byte[] payload, Instant now) {
+        int counter = counters.next(place.key());
         List<byte[]> uplinks = new ArrayList<>();
-        uplinks.add(uplink(place, port, counter, decoded, now, place.orchard()));
+        uplinks.add(uplink(place, port, counter, payload, now, place.orchard()));
         if (random.nextDouble() < DOUBLES) {
-            uplinks.add(uplink(place, port, counter, decoded, now, "Ridge"));
+            uplinks.add(uplink(place, port, counter, payload, now, "Ridge"));
+        }
+        if (random.nextDouble() < STATUSES) {
+            uplinks.add(about(place, "status", Map.of("battery", battery(place), "margin", random.nextInt(20)), now));
+        }
+        if (random.nextDouble() < FAULTS) {
+            uplinks.add(
+                    about(place, "fault", Map.of("code", "join-refused", "text", "a session key was used twice"), now));
         }
         return uplinks;
     }
 
-    private byte[] uplink(
-            Place place, int port, int counter, Map<String, Object> decoded, Instant now, String gatewayAt) {
+    private byte[] uplink(Place place, int port, int counter, byte[] payload, Instant now, String gatewayAt) {
         Map<String, Object> gateway = new LinkedHashMap<>();
         gateway.put("id", "gw-" + gatewayAt.toLowerCase(java.util.Locale.ROOT));
         gateway.put("rssi", -82 - random.nextInt(36));
         gateway.put("snr", rounded(9 - random.nextDouble() * 14, 1));
-        gateway.put("position", Map.of("lat", 12.5 + place.orchard().length() / 100.0, "lon", -41.25, "alt", 131));
-        Map<String, Object> body = new LinkedHashMap<>();
-        body.put("type", "uplink");
-        body.put("device", Map.of("id", place.key(), "profile", place.model()));
-        body.put("at", now.toString());
+        gateway.put("position", Orchards.gateway(gatewayAt));
+        Map<String, Object> body = head(place, "uplink", now);
         body.put("port", port);
         body.put("counter", counter);
+        body.put("payload", Base64.getEncoder().encodeToString(payload));
         body.put(
                 "radio",
-                Map.of("spreadingFactor", 7 + random.nextInt(6), "frequency", 868.1 + random.nextInt(3) * 0.2));
+                Map.of(
+                        "spreadingFactor",
+                        7 + random.nextInt(6),
+                        "frequency",
+                        rounded(868.1 + random.nextInt(3) * 0.2, 1)));
         body.put("gateways", List.of(gateway));
-        body.put("decoded", decoded);
-        body.put("simulated", true);
         return JSON.writeValueAsString(body).getBytes(StandardCharsets.UTF_8);
+    }
+
+    /** What the network server itself has to say of a device. */
+    private byte[] about(Place place, String type, Map<String, Object> what, Instant now) {
+        Map<String, Object> body = head(place, type, now);
+        body.put(type, what);
+        return JSON.writeValueAsString(body).getBytes(StandardCharsets.UTF_8);
+    }
+
+    private static Map<String, Object> head(Place place, String type, Instant now) {
+        Map<String, Object> body = new LinkedHashMap<>();
+        body.put("type", type);
+        body.put("device", Map.of("id", place.key(), "profile", place.model()));
+        body.put("at", now.toString());
+        body.put("simulated", true);
+        return body;
     }
 
     /** In percent; a few stations are due for a new one. */

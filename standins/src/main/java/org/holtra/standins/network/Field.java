@@ -14,6 +14,7 @@ public final class Field implements AutoCloseable {
 
     private static final Duration STATION_EVERY = Duration.ofSeconds(60);
     private static final Duration GAUGE_EVERY = Duration.ofSeconds(90);
+    private static final Duration PROBE_EVERY = Duration.ofSeconds(80);
     private static final Duration MAST_EVERY = Duration.ofSeconds(15);
 
     private final Devices devices;
@@ -40,6 +41,9 @@ public final class Field implements AutoCloseable {
         for (Place gauge : Orchards.gauges()) {
             double hours = GAUGE_EVERY.toMillis() / pace / 3_600_000.0;
             every(GAUGE_EVERY, () -> devices.gauge(gauge, Instant.now(), hours).forEach(network::send));
+        }
+        for (Place probe : Orchards.probes()) {
+            every(PROBE_EVERY, () -> devices.probe(probe, Instant.now()).forEach(network::send));
         }
         for (Place mast : Orchards.masts()) {
             every(MAST_EVERY, () -> masts.send(devices.mast(mast, Instant.now())));

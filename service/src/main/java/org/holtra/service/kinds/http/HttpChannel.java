@@ -131,6 +131,9 @@ final class HttpChannel implements Channel {
     private HttpUriRequestBase request(String address, Outgoing outgoing) {
         HttpUriRequestBase request = new HttpUriRequestBase(target.method(), java.net.URI.create(address));
         target.headers(outgoing.content()).forEach(request::setHeader);
+        if (outgoing.corrects() != null) {
+            request.setHeader("Holtra-Corrects", outgoing.corrects());
+        }
         request.setHeader("Idempotency-Key", outgoing.idempotencyKey());
         request.setHeader("traceparent", outgoing.traceparent());
         if (outgoing.simulated()) {

@@ -1,0 +1,86 @@
+package org.holtra.cli;
+
+import java.time.Duration;
+import java.time.Instant;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ObjectNode;
+
+@Command(
+        name = "message",
+        mixinStandardHelpOptions = true,
+        description = "Messages of the past.",
+        synopsisSubcommandLabel = "(reread)")
+final class MessageCommands {
+
+    private static final long LOOK_AGAIN_MILLIS = 200;
+
+    @Command(
+            name = "reread",
+            mixinStandardHelpOptions = true,
+            description = {
+                "Reads messages again, by the setup and the registry of today.",
+                "What could not be read or claimed goes where lanes want it now; what was delivered is not delivered"
+                        + " again, unless --correct is said."
+            })
+    int reread(
+            @Option(
+                            names = "--last",
+                            paramLabel = "TIME",
+                            converter = BalanceCommand.LengthConverter.class,
+                            description = "Those of the last so long, such as 30m, 2h or 7d; 1h if nothing is said.")
+                    Duration last,
+            @Option(names = "--from", description = "From this instant on, in RFC 3339.") Instant from,
+            @Option(names = "--to", description = "Up to this instant, in RFC 3339.") Instant to,
+            @Option(names = "--inlet", description = "Only those of this inlet.") String inlet,
+            @Option(names = "--device", description = "Only those of this device.") String device,
+            @Option(names = "--model", description = "Only those of devices of this model.") String model,
+            @Option(names = "--state", description = "Only those that are read, unreadable or unclaimed.") String state,
+            @Option(
+                            names = "--correct",
+                            description = "Deliver again, under a key of its own, what was delivered and reads"
+                                    + " differently now.")
+                    boolean correct,
+            @Option(names = "--dry-run", description = "Only say what would come of it.") boolean dry,
+            @Mixin Connection connection,
+            @Mixin Output output)
+            throws InterruptedException {
+        Instant end = to == null ? Instant.now() : to;
+        Instant start = from != null ? from : end.minus(last == null ? Duration.ofHours(1) : last);
+        ObjectNode order = Api.mapper().createObjectNode();
+        order.put("from", start.toString());
+        order.put("to", end.toString());
+        order.put("inlet", inlet);
+        order.put("device", device);
+        order.put("model", model);
+        order.put("state", state);
+        order.put("correct", correct);
+        order.put("dry", dry);
+        Api api = connection.api();
+        return follow(api, api.post("/api/rereadings", order), output);
+    }
+
+    /** Waits for the end, telling how far it is. Exit code 1 if it ended early. */
+    static int follow(Api api, JsonNode begun, Output output) throws InterruptedException {
+        JsonNode now = begun;
+        while (now.path("ended").isNull()) {
+            Thread.sleep(LOOK_AGAIN_MILLIS);
+            now = api.get("/api/rereadings/" + now.path("id").asString());
+        }
+        if (!output.asJson(now)) {
+            String would = now.at("/order/dry").asBoolean() ? " (nothing was changed)" : "";
+            output.line(now.path("seen").asLong() + " looked at, "
+                    + now.path("read").asLong() + " read now, "
+                    + now.path("still").asLong() + " still not; "
+                    + now.path("picked").asLong() + " new deliveries, "
+                    + now.path("corrected").asLong() + " corrections" + would);
+            if (!now.path("failure").isNull()) {
+                output.line(output.styled(
+                        "red", "It ended early: " + now.path("failure").asString()));
+            }
+        }
+        return now.path("failure").isNull() ? 0 : Holtra.NOT_WELL;
+    }
+}

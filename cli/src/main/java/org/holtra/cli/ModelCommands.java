@@ -1,0 +1,81 @@
+package org.holtra.cli;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.Map;
+import java.util.stream.Collectors;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ObjectNode;
+
+@Command(
+        name = "model",
+        mixinStandardHelpOptions = true,
+        description = "What devices of a sort have in common.",
+        synopsisSubcommandLabel = "(list | codec | attach)")
+final class ModelCommands {
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the models.")
+    int list(@Mixin Connection connection, @Mixin Output output) {
+        JsonNode models = connection.api().get("/api/models");
+        if (!output.asJson(models)) {
+            Table table = new Table("model", "codec", ">devices", "points", "fields");
+            for (JsonNode model : models) {
+                table.row(
+                        model.path("name").asString(),
+                        model.path("codec").asString("none"),
+                        model.path("devices").asLong(),
+                        String.join(", ", model.path("points").propertyNames()),
+                        model.path("fields").properties().stream()
+                                .map(field -> field.getKey() + unit(field))
+                                .collect(Collectors.joining(", ")));
+            }
+            table.print(output, "There are no models. A setup has them under `models`.");
+        }
+        return 0;
+    }
+
+    private static String unit(Map.Entry<String, JsonNode> field) {
+        String unit = field.getValue().path("unit").asString("");
+        return unit.isEmpty() ? "" : " [" + unit + "]";
+    }
+
+    @Command(name = "codec", mixinStandardHelpOptions = true, description = "Prints a model's codec.")
+    int codec(
+            @Parameters(paramLabel = "MODEL", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        for (JsonNode model : connection.api().get("/api/models")) {
+            if (model.path("name").asString().equals(name)) {
+                output.line(model.path("source").asString("").stripTrailing());
+                return 0;
+            }
+        }
+        throw new ApiFailure(Holtra.REFUSED, "There is no model `" + name + "`.");
+    }
+
+    @Command(
+            name = "attach",
+            mixinStandardHelpOptions = true,
+            description = "Puts a codec into a model, as a new revision of the setup.")
+    int attach(
+            @Parameters(paramLabel = "MODEL", description = "Its name; it is made if there is none.") String name,
+            @Parameters(paramLabel = "FILE", description = "A script (.js) or a layout (.yaml).") String file,
+            @Option(names = "--note", description = "What the change is for.") String note,
+            @Mixin Connection connection,
+            @Mixin Output output)
+            throws IOException {
+        ObjectNode codec = Api.mapper().createObjectNode();
+        codec.put("sort", CodecCommands.isScript(file) ? "script" : "layout");
+        codec.put("source", new String(SetupCommands.read(file), StandardCharsets.UTF_8));
+        codec.put("note", note);
+        JsonNode adopted = connection.api().put("/api/models/" + Api.encode(name) + "/codec", codec);
+        if (!output.asJson(adopted)) {
+            output.line("Revision " + adopted.path("revision").asInt() + " is in force.");
+        }
+        return 0;
+    }
+}

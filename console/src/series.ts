@@ -1,0 +1,23 @@
+import type { Series } from "./api";
+
+export type PlotPoint = { at: number; value: number | null };
+
+/**
+ * Points to draw, with a hole wherever the pause between two is longer than the device is ever quiet: than what it is
+ * called silent after, or else three times the pause in the middle of all.
+ */
+export function withGaps(points: Series["points"], silentAfterSeconds: number | null): PlotPoint[] {
+  const drawn = points.map((point) => ({ at: new Date(point.at).getTime(), value: point.value }));
+  const pauses = drawn.slice(1).map((point, i) => point.at - (drawn[i]?.at ?? point.at));
+  const usual = [...pauses].sort((a, b) => a - b)[Math.floor(pauses.length / 2)] ?? 0;
+  const longest = silentAfterSeconds === null ? usual * 3 : Math.max(silentAfterSeconds * 1000, usual * 2);
+  const result: PlotPoint[] = [];
+  drawn.forEach((point, i) => {
+    const before = drawn[i - 1];
+    if (before && longest > 0 && point.at - before.at > longest) {
+      result.push({ at: before.at + 1, value: null });
+    }
+    result.push(point);
+  });
+  return result;
+}

@@ -1,0 +1,76 @@
+package org.holtra.service.api;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceLife;
+
+/**
+ * A device as it is known and as it was heard.
+ *
+ * @param state {@code unheard}, {@code live}, {@code silent} or {@code barred}
+ * @param missing how many of its messages never reached us, by its own numbers
+ * @param restarts how often its own numbers began anew
+ * @param values last known, by field; null in a list of devices
+ * @param shows battery, firmware, link, latitude, longitude, where its model says which fields they are
+ * @param gateway what its last message told of the gateway, whose position is not the device's
+ * @param silentAfterSeconds how long it may be unheard; null if that is not known yet
+ */
+record DeviceView(
+        String key,
+        String model,
+        Map<String, Object> facts,
+        Map<String, Device.Point> points,
+        String zone,
+        Instant born,
+        String silentAfter,
+        int revision,
+        boolean simulated,
+        String state,
+        Instant firstHeard,
+        Instant lastHeard,
+        long messages,
+        long missing,
+        long restarts,
+        Map<String, DeviceLife.Value> values,
+        Map<String, Object> shows,
+        Map<String, Object> gateway,
+        Long silentAfterSeconds) {
+
+    static DeviceView of(Device device, DeviceLife life, Optional<Duration> silentAfter, boolean withValues) {
+        Device.Knowledge known = device.knowledge();
+        return new DeviceView(
+                device.key(),
+                known.model(),
+                known.facts(),
+                known.points(),
+                known.zone(),
+                known.born(),
+                known.silentAfter(),
+                device.revision(),
+                device.simulated(),
+                state(device, life),
+                life.firstHeard(),
+                life.lastHeard(),
+                life.messages(),
+                life.sequences().values().stream()
+                        .mapToLong(DeviceLife.Sequence::missing)
+                        .sum(),
+                life.sequences().values().stream()
+                        .mapToLong(DeviceLife.Sequence::restarts)
+                        .sum(),
+                withValues ? life.values() : null,
+                life.shows(),
+                life.gateway(),
+                silentAfter.map(Duration::toSeconds).orElse(null));
+    }
+
+    private static String state(Device device, DeviceLife life) {
+        if (device.barred()) {
+            return "barred";
+        }
+        return life.lastHeard() == null ? "unheard" : life.silent() ? "silent" : "live";
+    }
+}

@@ -1,0 +1,184 @@
+package org.holtra.service.api;
+
+import java.security.Principal;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Base64;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.expression.Plain;
+import org.holtra.core.reading.codec.Codec;
+import org.holtra.core.reading.codec.Decoded;
+import org.holtra.core.reading.codec.Script;
+import org.holtra.core.setup.CodecText;
+import org.holtra.core.setup.FieldSpec;
+import org.holtra.core.setup.Model;
+import org.holtra.core.setup.PointSpec;
+import org.holtra.core.setup.SetupEdit;
+import org.holtra.core.setup.SetupProblem;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.devices.FieldsSeen;
+import org.holtra.service.reading.Readings;
+import org.holtra.service.setups.SetupRefused;
+import org.holtra.service.setups.SetupRevision;
+import org.holtra.service.setups.Setups;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Models, and the bench on which codecs are tried. */
+@RestController
+@RequestMapping("/api")
+class ModelController {
+
+    /**
+     * @param codec {@code script}, {@code layout}, or null
+     * @param source the codec's text
+     * @param devices how many there are
+     */
+    record ModelView(
+            String name,
+            String codec,
+            String source,
+            Map<String, FieldSpec> fields,
+            Map<String, PointSpec> points,
+            Map<String, Object> facts,
+            String silentAfter,
+            long devices,
+            List<FieldsSeen.Field> seen) {}
+
+    /**
+     * @param sort {@code script} or {@code layout}
+     * @param source its text
+     * @param bytes in hexadecimal or base64
+     * @param port null for none
+     * @param time when they were received; now if null
+     */
+    record Trial(String sort, String source, String bytes, Integer port, Instant time) {}
+
+    /** @param problems of the codec itself, at its lines; then there is nothing else */
+    record TrialResult(
+            List<SetupProblem> problems,
+            String bytes,
+            Map<String, Object> data,
+            List<String> warnings,
+            List<String> errors,
+            long micros) {}
+
+    record Attachment(String sort, String source, String note) {}
+
+    private final Setups setups;
+    private final DeviceRegistry devices;
+    private final FieldsSeen fields;
+    private final Readings readings;
+    private final InstantSource clock;
+
+    ModelController(Setups setups, DeviceRegistry devices, FieldsSeen fields, Readings readings, InstantSource clock) {
+        this.setups = setups;
+        this.devices = devices;
+        this.fields = fields;
+        this.readings = readings;
+        this.clock = clock;
+    }
+
+    @GetMapping("/models")
+    List<ModelView> models() {
+        SetupEdit text = new SetupEdit(yaml());
+        return setups.current().models().values().stream()
+                .map(model -> view(model, text))
+                .toList();
+    }
+
+    private ModelView view(Model model, SetupEdit text) {
+        return new ModelView(
+                model.name(),
+                model.codec() == null ? null : model.codec() instanceof Script ? "script" : "layout",
+                text.codec(model.name()).orElse(null),
+                model.fields(),
+                model.points(),
+                model.facts(),
+                model.silentAfter() == null ? null : model.silentAfter().toString(),
+                devices.all().stream()
+                        .filter(device -> model.name().equals(device.model()))
+                        .count(),
+                fields.all().filter(field -> field.model().equals(model.name())).toList());
+    }
+
+    /** What fields were really seen, on all inlets. */
+    @GetMapping("/fields")
+    List<FieldsSeen.Field> fields() {
+        return fields.all().toList();
+    }
+
+    /** Puts a codec into a model, which is made if there is none of that name, as a new revision of the setup. */
+    @PutMapping("/models/{name}/codec")
+    Map<String, Object> attach(@PathVariable String name, @RequestBody Attachment codec, Principal principal)
+            throws SetupRefused {
+        if (!name.matches("[a-z][a-z0-9-]{0,62}")) {
+            throw Problem.badRequest(
+                    "name", "A model's name has lower-case letters, digits and dashes, and begins with a letter.");
+        }
+        String yaml;
+        try {
+            yaml = new SetupEdit(yaml()).withCodec(name, sort(codec.sort()), codec.source());
+        } catch (IllegalArgumentException e) {
+            throw Problem.badRequest("name", e.getMessage() + ".");
+        }
+        String note = codec.note() == null || codec.note().isBlank() ? "codec of model " + name : codec.note();
+        var adopted = setups.adopt(yaml, principal.getName(), note, null, Setups.Waiting.REFUSE);
+        return Map.of("revision", adopted.revision());
+    }
+
+    /** Decodes bytes by a codec that need not be part of the setup. */
+    @PostMapping("/codecs/try")
+    TrialResult attempt(@RequestBody Trial trial) {
+        CodecText.Result compiled = sort(trial.sort()).equals("script")
+                ? CodecText.script(trial.source())
+                : CodecText.layout(trial.source());
+        Optional<Codec> codec = compiled.codec();
+        byte[] bytes = bytes(trial.bytes() == null ? "" : trial.bytes());
+        String hex = HexFormat.of().formatHex(bytes);
+        if (codec.isEmpty()) {
+            return new TrialResult(compiled.problems(), hex, Map.of(), List.of(), List.of(), 0);
+        }
+        long began = System.nanoTime();
+        Decoded decoded = readings.decode(
+                codec.get(), bytes, trial.port(), trial.time() == null ? clock.instant() : trial.time());
+        long micros = (System.nanoTime() - began) / 1_000;
+        Map<String, Object> data = new LinkedHashMap<>();
+        decoded.data().forEach((name, value) -> data.put(name, Plain.of(value)));
+        return new TrialResult(List.of(), hex, data, decoded.warnings(), decoded.errors(), micros);
+    }
+
+    private static String sort(String word) {
+        if (!"script".equals(word) && !"layout".equals(word)) {
+            throw Problem.badRequest("sort", "A codec is a script or a layout.");
+        }
+        return word;
+    }
+
+    /** What is hexadecimal is read as that: only a text that cannot be is base64. */
+    private static byte[] bytes(String text) {
+        String bare = text.replaceAll("[\\s:,-]|0x", "");
+        try {
+            return bare.matches("([0-9a-fA-F]{2})*")
+                    ? HexFormat.of().parseHex(bare)
+                    : Base64.getDecoder().decode(text.strip());
+        } catch (IllegalArgumentException e) {
+            throw Problem.badRequest("bytes", "The bytes are neither hexadecimal nor base64: " + e.getMessage() + ".");
+        }
+    }
+
+    private String yaml() {
+        return setups.revision(setups.current().revision())
+                .map(SetupRevision::yaml)
+                .orElse("");
+    }
+}

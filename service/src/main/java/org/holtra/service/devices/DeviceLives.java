@@ -1,0 +1,124 @@
+package org.holtra.service.devices;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BiFunction;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * What devices' own messages tell of them. It is written once a second for all that were heard, not with every message;
+ * after a kill it is made up from the journal, which has the messages since.
+ */
+@Component
+public class DeviceLives {
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+    private static final Logger log = LoggerFactory.getLogger(DeviceLives.class);
+
+    private final DeviceMapper mapper;
+    private final InstantSource clock;
+    private final Map<String, DeviceLife> lives = new ConcurrentHashMap<>();
+    private final Set<String> unwritten = ConcurrentHashMap.newKeySet();
+    private volatile Instant upSince;
+
+    DeviceLives(DeviceMapper mapper, InstantSource clock) {
+        this.mapper = mapper;
+        this.clock = clock;
+        this.upSince = clock.instant();
+    }
+
+    /** @return the newest message that is accounted for, or empty */
+    public Optional<UUID> load() {
+        upSince = clock.instant();
+        mapper.lives().forEach(row -> lives.put(row.key(), JSON.readValue(row.life(), DeviceLife.class)));
+        return lives.values().stream()
+                .map(DeviceLife::lastMessage)
+                .filter(id -> id != null)
+                .max(UUID::compareTo);
+    }
+
+    public DeviceLife of(String key) {
+        return lives.getOrDefault(key, DeviceLife.UNHEARD);
+    }
+
+    /** A message of the device has been kept. */
+    public void heard(String key, DeviceLife.Heard heard) {
+        lives.compute(key, (k, life) -> (life == null ? DeviceLife.UNHEARD : life).after(heard));
+        unwritten.add(key);
+    }
+
+    /** The same, for a message that may be accounted for already. */
+    public void heardAgain(String key, DeviceLife.Heard heard) {
+        UUID last = of(key).lastMessage();
+        if (last == null || last.compareTo(heard.id().value()) < 0) {
+            heard(key, heard);
+        }
+    }
+
+    public void forget(String key) {
+        lives.remove(key);
+        unwritten.remove(key);
+    }
+
+    /**
+     * Looks which devices have fallen silent. Time in which this process did not run counts for none.
+     *
+     * @param after how long each may be unheard; empty if that is not known
+     */
+    public void lookForSilence(BiFunction<String, DeviceLife, Optional<Duration>> after) {
+        Instant now = clock.instant();
+        lives.forEach((key, life) -> {
+            if (life.silent() || life.lastHeard() == null) {
+                return;
+            }
+            Instant since = life.lastHeard().isBefore(upSince) ? upSince : life.lastHeard();
+            if (after.apply(key, life)
+                    .filter(span -> now.isAfter(since.plus(span)))
+                    .isPresent()) {
+                lives.computeIfPresent(
+                        key,
+                        (k, latest) -> latest.lastHeard().equals(life.lastHeard()) ? latest.fallenSilent() : latest);
+                unwritten.add(key);
+            }
+        });
+    }
+
+    public void write() {
+        List<String> keys = new ArrayList<>();
+        List<DeviceLife> values = new ArrayList<>();
+        for (String key : List.copyOf(unwritten)) {
+            unwritten.remove(key);
+            DeviceLife life = lives.get(key);
+            if (life != null) {
+                keys.add(key);
+                values.add(life);
+            }
+        }
+        if (keys.isEmpty()) {
+            return;
+        }
+        try {
+            mapper.writeLives(
+                    keys.toArray(String[]::new),
+                    values.stream().map(JSON::writeValueAsString).toArray(String[]::new),
+                    values.stream().map(DeviceLife::firstHeard).toArray(Instant[]::new),
+                    values.stream().map(DeviceLife::lastHeard).toArray(Instant[]::new),
+                    values.stream().map(DeviceLife::lastMessage).toArray(UUID[]::new));
+        } catch (DataAccessException e) {
+            unwritten.addAll(keys);
+            log.warn("What devices told could not be written and is kept for the next time: {}", e.getMessage());
+        }
+    }
+}

@@ -1,0 +1,130 @@
+package org.holtra.service.devices;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Stream;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * What fields were really seen on each inlet, by model: their sort, last value, range and how often. Written every few
+ * seconds; what was seen in the last ones before a kill is not counted, for this is a help and no record.
+ */
+@Component
+public class FieldsSeen {
+
+    /**
+     * @param model of the device; empty for none
+     * @param kind {@code number}, {@code text} or {@code bool}
+     * @param last as JSON
+     * @param least and {@code most}: of numbers, else null
+     */
+    public record Field(
+            String inlet,
+            String model,
+            String name,
+            String kind,
+            String last,
+            Double least,
+            Double most,
+            long count,
+            Instant firstSeen,
+            Instant lastSeen) {}
+
+    private record Key(String inlet, String model, String name) {}
+
+    private static final int MOST = 20_000;
+    private static final JsonMapper JSON = JsonMapper.shared();
+    private static final Logger log = LoggerFactory.getLogger(FieldsSeen.class);
+
+    private final FieldMapper mapper;
+    private final Map<Key, Field> all = new ConcurrentHashMap<>();
+    private final Map<Key, Boolean> unwritten = new ConcurrentHashMap<>();
+
+    FieldsSeen(FieldMapper mapper) {
+        this.mapper = mapper;
+    }
+
+    public void load() {
+        mapper.all().forEach(field -> all.put(new Key(field.inlet(), field.model(), field.name()), field));
+    }
+
+    public void saw(String inlet, String model, Map<String, Object> fields, Instant at) {
+        String of = model == null ? "" : model;
+        fields.forEach((name, value) -> {
+            Key key = new Key(inlet, of, name);
+            if (all.size() >= MOST && !all.containsKey(key)) {
+                return;
+            }
+            all.compute(key, (k, before) -> next(k, before, value, at));
+            unwritten.put(key, Boolean.TRUE);
+        });
+    }
+
+    private static Field next(Key key, Field before, Object value, Instant at) {
+        Double number = value instanceof Number any ? (Double) any.doubleValue() : null;
+        return new Field(
+                key.inlet,
+                key.model,
+                key.name,
+                number != null ? "number" : value instanceof Boolean ? "bool" : "text",
+                JSON.writeValueAsString(org.holtra.core.expression.Plain.of(value)),
+                number == null || before == null || before.least == null
+                        ? number
+                        : (Double) Math.min(before.least, number),
+                number == null || before == null || before.most == null
+                        ? number
+                        : (Double) Math.max(before.most, number),
+                before == null ? 1 : before.count + 1,
+                before == null ? at : before.firstSeen,
+                at);
+    }
+
+    public Stream<Field> all() {
+        return all.values().stream();
+    }
+
+    public void write() {
+        List<Key> keys = new ArrayList<>(unwritten.keySet());
+        if (keys.isEmpty()) {
+            return;
+        }
+        keys.forEach(unwritten::remove);
+        try {
+            for (Key key : keys) {
+                mapper.put(all.get(key));
+            }
+        } catch (DataAccessException e) {
+            keys.forEach(key -> unwritten.put(key, Boolean.TRUE));
+            log.warn("What fields were seen could not be written and is kept for the next time: {}", e.getMessage());
+        }
+    }
+
+    @Mapper
+    interface FieldMapper {
+
+        @Select("select inlet, model, name, kind, last, least, most, count, first_seen, last_seen from field_seen")
+        List<Field> all();
+
+        @Insert("""
+                insert into field_seen (inlet, model, name, kind, last, least, most, count, first_seen, last_seen)
+                values (#{f.inlet}, #{f.model}, #{f.name}, #{f.kind}, #{f.last}, #{f.least}, #{f.most}, #{f.count},
+                        #{f.firstSeen}, #{f.lastSeen})
+                on conflict (inlet, model, name) do update
+                  set kind = excluded.kind, last = excluded.last, least = least(field_seen.least, excluded.least),
+                      most = greatest(field_seen.most, excluded.most), count = excluded.count,
+                      last_seen = excluded.last_seen
+                """)
+        void put(@Param("f") Field field);
+    }
+}

@@ -1,0 +1,108 @@
+package org.holtra.service.intake;
+
+import java.time.Duration;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.Fields;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.Span;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceLife;
+import org.holtra.service.devices.DeviceLives;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.devices.FieldsSeen;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Readings;
+import org.holtra.service.setups.Setups;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** Learns from messages that are kept what devices tell of themselves, and which fields there are. */
+@Component
+public class Learning {
+
+    private static final int PAGE = 500;
+    private static final Logger log = LoggerFactory.getLogger(Learning.class);
+
+    private final DeviceRegistry devices;
+    private final DeviceLives lives;
+    private final FieldsSeen fields;
+    private final Past past;
+
+    /** What messages that were kept before are read again with. */
+    @Component
+    record Past(Records records, Readings readings, Setups setups, InstantSource clock) {}
+
+    Learning(DeviceRegistry devices, DeviceLives lives, FieldsSeen fields, Past past) {
+        this.devices = devices;
+        this.lives = lives;
+        this.fields = fields;
+        this.past = past;
+    }
+
+    /** What was heard in the last moments before a kill stands in the journal only. */
+    void load() {
+        fields.load();
+        Setup setup = past.setups.current();
+        MessageId last = lives.load().map(MessageId::new).orElse(null);
+        int caught = 0;
+        while (last != null) {
+            List<StoredMessage> page =
+                    past.records.after(last, past.clock.instant().plusSeconds(60), PAGE);
+            for (StoredMessage stored : page) {
+                if (stored.readable() && stored.device() != null) {
+                    again(stored, setup);
+                    caught++;
+                }
+            }
+            last = page.size() < PAGE ? null : page.getLast().id();
+        }
+        if (caught > 0) {
+            log.info("Took up what {} messages told that were kept last", caught);
+        }
+    }
+
+    private void again(StoredMessage stored, Setup setup) {
+        try {
+            Message message = past.readings.again(stored, setup);
+            devices.find(stored.device())
+                    .ifPresent(device -> lives.heardAgain(
+                            stored.device(), past.readings.heard(message, Fields.flat(message.data()), device, setup)));
+        } catch (UnreadableContent e) {
+            log.info("Message {} was read and now is not: {}", stored.id(), e.getMessage());
+        }
+    }
+
+    void from(Message message) {
+        Map<String, Object> flat = Fields.flat(message.data());
+        Optional<Device> device = Optional.ofNullable(message.device()).flatMap(devices::find);
+        fields.saw(
+                message.arrival().inlet(),
+                device.map(Device::model).orElse(null),
+                flat,
+                message.arrival().received());
+        device.ifPresent(one -> lives.heard(one.key(), past.readings.heard(message, flat, one, past.setups.current())));
+    }
+
+    /** Looks which devices have fallen silent. */
+    public void lookForSilence() {
+        Setup setup = past.setups.current();
+        lives.lookForSilence((key, life) -> silentAfter(key, life, setup));
+    }
+
+    /** By the device, its model, or its own rhythm, in this order. */
+    public Optional<Duration> silentAfter(String key, DeviceLife life, Setup setup) {
+        Optional<Device> device = devices.find(key);
+        return device.map(one -> one.knowledge().silentAfter())
+                .map(Span::parse)
+                .or(() -> device.flatMap(one -> setup.model(one.model())).map(model -> model.silentAfter()))
+                .or(life::ownSilence);
+    }
+}

@@ -1,0 +1,23 @@
+package org.holtra.service.intake;
+
+import java.time.Instant;
+import java.util.UUID;
+import org.holtra.core.setup.Lane;
+import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.StoredMessage;
+
+/** What a lane owes for a message it took. */
+final class Owing {
+
+    private Owing() {}
+
+    static Delivery.Owed first(UUID id, StoredMessage message, Lane lane) {
+        return owed(id, message, lane, message.id().received(), 0);
+    }
+
+    /** @param correction 0 if the lane has not taken the message before */
+    static Delivery.Owed owed(UUID id, StoredMessage message, Lane lane, Instant due, int correction) {
+        return new Delivery.Owed(
+                id, message.id(), lane.name(), lane.outlet(), message.device(), 0, due, null, null, null, correction);
+    }
+}

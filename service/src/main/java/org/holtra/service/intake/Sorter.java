@@ -1,0 +1,151 @@
+package org.holtra.service.intake;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.holtra.core.expression.Outcome;
+import org.holtra.core.expression.Plain;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.message.Origin;
+import org.holtra.core.message.Reading;
+import org.holtra.core.picking.Picker;
+import org.holtra.core.reading.Opened;
+import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Readings;
+import org.springframework.stereotype.Component;
+
+/** Says what an opened arrival is: read and taken by these lanes, unreadable, unclaimed, or a copy. */
+@Component
+class Sorter {
+
+    private final DeviceRegistry devices;
+    private final Readings readings;
+
+    Sorter(DeviceRegistry devices, Readings readings) {
+        this.devices = devices;
+        this.readings = readings;
+    }
+
+    Picked unreadable(Arrival arrival, String reason, Origin origin, Setup setup) {
+        return new Picked(stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, null), null, List.of());
+    }
+
+    /** The model of a device, or null. */
+    String modelOf(String device) {
+        return device == null ? null : devices.find(device).map(Device::model).orElse(null);
+    }
+
+    /** @param copyKey what it has in common with its copies, or null */
+    Picked copy(Opened opened, String copyKey, MessageId first, Setup setup) {
+        return new Picked(
+                new StoredMessage(
+                        opened.arrival(),
+                        StoredMessage.DUPLICATE,
+                        null,
+                        opened.origin().device(),
+                        null,
+                        null,
+                        opened.origin().sort().word(),
+                        opened.origin().simulated(),
+                        setup.revision(),
+                        List.of(),
+                        opened.origin().sequence(),
+                        copyKey,
+                        first.value()),
+                null,
+                List.of());
+    }
+
+    /**
+     * A device nobody knows is entered where its inlet admits strangers.
+     *
+     * @param copyKey what it has in common with its copies, or null
+     */
+    Picked sort(Opened opened, String copyKey, Setup setup) {
+        String key = opened.origin().device();
+        Device device = key == null ? null : devices.find(key).orElse(null);
+        if (key != null && device == null) {
+            Inlet.Strangers strangers = opened.inlet().strangers();
+            if (!strangers.admit()) {
+                return new Picked(
+                        stored(
+                                opened.arrival(),
+                                StoredMessage.UNCLAIMED,
+                                "its device `" + key + "` is unknown, and inlet `"
+                                        + opened.inlet().name() + "` admits no strangers",
+                                opened.origin(),
+                                setup,
+                                copyKey),
+                        null,
+                        List.of());
+            }
+            device = enter(opened, key, strangers);
+        }
+        return switch (readings.finish(opened, device, setup)) {
+            case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
+                new Picked(stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, copyKey), null, List.of());
+            case Reading.Read(Message message) -> picked(message, device, copyKey, setup);
+        };
+    }
+
+    private Device enter(Opened opened, String key, Inlet.Strangers strangers) {
+        Map<String, Object> facts = new LinkedHashMap<>();
+        strangers.facts().forEach((name, expression) -> {
+            if (expression.evaluate(opened.scope()) instanceof Outcome.Value(Object value)) {
+                facts.put(name, Plain.of(value));
+            }
+        });
+        String model = strangers.model() != null
+                        && strangers.model().evaluate(opened.scope()) instanceof Outcome.Value(Object value)
+                ? Plain.text(value)
+                : null;
+        return devices.enter(key, opened.origin().simulated(), model, facts);
+    }
+
+    private Picked picked(Message message, Device device, String copyKey, Setup setup) {
+        boolean barred = device != null && device.barred();
+        List<Lane> lanes = barred
+                ? List.of()
+                : Picker.lanes(setup, message.arrival().inlet(), readings.scope(message, device, setup));
+        StoredMessage stored = new StoredMessage(
+                message.arrival(),
+                StoredMessage.READ,
+                barred ? "its device is barred, so no lane takes it" : message.note(),
+                message.device(),
+                device == null ? null : device.revision(),
+                message.eventTime(),
+                message.sort().word(),
+                message.simulated(),
+                setup.revision(),
+                lanes.stream().map(Lane::name).toList(),
+                message.origin().sequence(),
+                copyKey,
+                null);
+        return new Picked(stored, message, lanes);
+    }
+
+    private static StoredMessage stored(
+            Arrival arrival, String state, String reason, Origin origin, Setup setup, String copyKey) {
+        return new StoredMessage(
+                arrival,
+                state,
+                reason,
+                origin.device(),
+                null,
+                null,
+                origin.sort() == null ? null : origin.sort().word(),
+                origin.simulated(),
+                setup.revision(),
+                List.of(),
+                origin.sequence(),
+                copyKey,
+                null);
+    }
+}

@@ -1,0 +1,134 @@
+package org.holtra.service.reading;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.expression.Outcome;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.Message;
+import org.holtra.core.message.Origin;
+import org.holtra.core.message.Reading;
+import org.holtra.core.message.Sort;
+import org.holtra.core.reading.Known;
+import org.holtra.core.reading.Meta;
+import org.holtra.core.reading.Opened;
+import org.holtra.core.reading.Reader;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.codec.Codec;
+import org.holtra.core.reading.codec.Decoded;
+import org.holtra.core.reading.codec.Layout;
+import org.holtra.core.reading.codec.Script;
+import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Model;
+import org.holtra.core.setup.Setup;
+import org.holtra.scripts.Scripts;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceLife;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.StoredMessage;
+import org.springframework.stereotype.Component;
+
+/** Reads arrivals with what is known of their devices: for the first time, or again from the journal. */
+@Component
+public class Readings {
+
+    private final DeviceRegistry devices;
+    private final Scripts scripts;
+    private final Reader reader = new Reader(this::decode);
+
+    Readings(DeviceRegistry devices, Scripts scripts) {
+        this.devices = devices;
+        this.scripts = scripts;
+    }
+
+    /** Runs a codec; layouts here, scripts in a process of their own. */
+    public Decoded decode(Codec codec, byte[] bytes, Integer port, java.time.Instant received) {
+        return switch (codec) {
+            case Layout layout -> layout.decode(bytes, port);
+            case Script script -> scripts.decodeUplink(script, bytes, port, received);
+        };
+    }
+
+    public Opened open(Arrival arrival, Inlet inlet) throws UnreadableContent {
+        return reader.open(arrival, inlet);
+    }
+
+    /** @param device null if the message is of none */
+    public Reading finish(Opened opened, Device device, Setup setup) {
+        return reader.finish(opened, device == null ? Known.NOTHING : device.forReading(model(device, setup)));
+    }
+
+    /**
+     * A message as the journal has it, with its content read by a setup. Device, event time and sort stay as they were
+     * told when it was read.
+     *
+     * @throws UnreadableContent if this setup cannot read it
+     */
+    public Message again(StoredMessage stored, Setup setup) throws UnreadableContent {
+        Inlet inlet = setup.inlets().get(stored.arrival().inlet());
+        if (inlet == null) {
+            throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
+        }
+        Device device =
+                stored.device() == null ? null : devices.find(stored.device()).orElse(null);
+        return switch (finish(open(stored.arrival(), inlet), device, setup)) {
+            case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
+                throw new UnreadableContent(reason);
+            case Reading.Read(Message message) ->
+                new Message(
+                        stored.arrival(),
+                        new Origin(
+                                stored.device(),
+                                Sort.of(stored.sort()).orElse(Sort.READING),
+                                stored.simulated(),
+                                stored.sequence()),
+                        stored.eventTime(),
+                        message.data(),
+                        message.meta(),
+                        stored.reason());
+        };
+    }
+
+    /** What expressions see of a message, its device as known here. */
+    public Scope scope(Message message, Device device, Setup setup) {
+        Model model = device == null ? null : model(device, setup);
+        return new Scope(
+                message.data(),
+                Meta.of(message),
+                device == null ? Map.of() : device.scope(model),
+                model == null ? Map.of() : model.units());
+    }
+
+    /** What a message tells of its device. */
+    public DeviceLife.Heard heard(Message message, Map<String, Object> fields, Device device, Setup setup) {
+        Map<String, Object> shows = new LinkedHashMap<>();
+        Optional.ofNullable(model(device, setup)).ifPresent(model -> {
+            Scope scope = scope(message, device, setup);
+            model.shows().forEach((what, expression) -> {
+                if (expression.evaluate(scope) instanceof Outcome.Value(Object value)
+                        && (value instanceof Number || value instanceof String)) {
+                    shows.put(what, value);
+                }
+            });
+        });
+        Map<String, Object> gateway = new LinkedHashMap<>();
+        message.meta().forEach((name, value) -> {
+            if ((value instanceof Number || value instanceof String) && !name.equals(Meta.CLOCK)) {
+                gateway.put(name, value);
+            }
+        });
+        return new DeviceLife.Heard(
+                message.id(),
+                message.arrival().inlet(),
+                message.origin().sequence(),
+                message.eventTime(),
+                message.sort() == Sort.READING ? fields : Map.of(),
+                shows,
+                gateway);
+    }
+
+    private static Model model(Device device, Setup setup) {
+        return setup.model(device.model()).orElse(null);
+    }
+}
