@@ -106,8 +106,7 @@ function Head({ device }: { device: Device }) {
 function Values({ device }: { device: Device }) {
   const models = useQuery({ queryKey: ["models"], queryFn: api.models });
   const fields = models.data?.find((model) => model.name === device.model)?.fields ?? {};
-  const values = Object.entries(device.values ?? {});
-  const shows = Object.entries({ ...device.shows, ...device.gateway });
+  const values = inOrder(device, Object.keys(fields));
   return (
     <Panel title="Last known values">
       {values.length === 0 ? (
@@ -132,12 +131,28 @@ function Values({ device }: { device: Device }) {
           </tbody>
         </table>
       )}
-      {shows.length > 0 && (
-        <p className="border-t border-rule px-4 py-2 text-[13px] text-ink-soft">
-          {shows.map(([name, value]) => `${name} ${value}`).join(", ")}
-        </p>
-      )}
+      <Ways device={device} />
     </Panel>
+  );
+}
+
+/** Values in the order in which the model has its fields. */
+function inOrder(device: Device, fields: string[]) {
+  const place = (name: string) => (fields.includes(name) ? fields.indexOf(name) : fields.length);
+  return Object.entries(device.values ?? {}).sort(([a], [b]) => place(a) - place(b) || a.localeCompare(b));
+}
+
+/** By which gateway it last came; a gateway's position is not the device's. */
+function Ways({ device }: { device: Device }) {
+  const { gateway, gatewayLatitude, gatewayLongitude, ...more } = device.gateway;
+  if (gateway === undefined && Object.keys(more).length === 0) return null;
+  const details = Object.entries(more).map(([name, value]) => `${name} ${value}`);
+  return (
+    <p className="border-t border-rule px-4 py-2 text-[13px] text-ink-soft">
+      Last came by gateway {gateway ?? "unnamed"}
+      {gatewayLatitude !== undefined && `, which stands at ${gatewayLatitude}, ${gatewayLongitude}`}
+      {details.length > 0 && ` (${details.join(", ")})`}
+    </p>
   );
 }
 
@@ -280,7 +295,9 @@ function Points({ device }: { device: Device }) {
 }
 
 function History({ device }: { device: Device }) {
-  const numeric = Object.entries(device.values ?? {})
+  const models = useQuery({ queryKey: ["models"], queryFn: api.models });
+  const fields = Object.keys(models.data?.find((model) => model.name === device.model)?.fields ?? {});
+  const numeric = inOrder(device, fields)
     .filter(([, value]) => typeof value.value === "number")
     .map(([name]) => name);
   const [chosen, setChosen] = useState("");

@@ -198,6 +198,7 @@ function List({ devices }: { devices: Device[] }) {
 
 const factLine = (facts: Facts) =>
   Object.keys(facts)
+    .filter((name) => name !== "latitude" && name !== "longitude")
     .sort()
     .map((name) => `${name} ${facts[name]}`)
     .join(", ");

@@ -179,7 +179,7 @@ function Fields({ inlet }: { inlet: string }) {
                   <td className="text-ink-soft">{field.model || "–"}</td>
                   <td className="text-ink-soft">{field.kind}</td>
                   <td className="max-w-48 truncate text-right">
-                    {field.kind === "number" ? figure(Number(field.last)) : field.last}
+                    {field.kind === "number" ? figure(Number(field.last)) : String(JSON.parse(field.last))}
                     {unit(field) && <span className="ml-1 text-ink-soft">{unitWord(unit(field) ?? "")}</span>}
                   </td>
                   <td className="text-right whitespace-nowrap text-ink-soft">

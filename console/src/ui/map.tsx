@@ -54,7 +54,7 @@ export function PlainMap({ positions }: { positions: Position[] }) {
       </p>
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-        className="w-full rounded bg-inset"
+        className="max-h-[38rem] w-full rounded bg-inset"
         role="img"
         aria-label={`Map of ${positions.length} positions`}
       >
@@ -84,7 +84,16 @@ export function PlainMap({ positions }: { positions: Position[] }) {
                 stroke="var(--wait)"
                 strokeWidth="2"
               />
-              <text x={one.x} y={one.y + 21} fontSize="12" textAnchor="middle" fill="var(--ink)">
+              <text
+                x={one.x}
+                y={one.y + 21}
+                fontSize="12"
+                textAnchor="middle"
+                fill="var(--ink)"
+                stroke="var(--inset)"
+                strokeWidth="4"
+                paintOrder="stroke"
+              >
                 {one.properties.name}
               </text>
             </g>

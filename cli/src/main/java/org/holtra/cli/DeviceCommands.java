@@ -107,10 +107,12 @@ final class DeviceCommands {
         device.path("shows")
                 .properties()
                 .forEach(shown -> line(output, shown.getKey(), shown.getValue().asString()));
-        device.path("gateway")
-                .properties()
-                .forEach(shown -> line(
-                        output, "via", shown.getKey() + " " + shown.getValue().asString()));
+        line(
+                output,
+                "came by",
+                device.path("gateway").properties().stream()
+                        .map(shown -> shown.getKey() + " " + shown.getValue().asString())
+                        .collect(Collectors.joining(", ")));
         Table values = new Table("field", ">last known", "at");
         device.path("values")
                 .properties()

@@ -33,22 +33,25 @@ final class SetupCommands {
         JsonNode checked = connection.api().post("/api/setup/check", YAML, read(file));
         boolean good = checked.path("good").asBoolean();
         if (!output.asJson(checked)) {
-            for (JsonNode problem : checked.path("problems")) {
-                output.line(output.styled(
-                                "bold",
-                                file + ":" + problem.path("line").asInt() + ":"
-                                        + problem.path("column").asInt())
-                        + (problem.path("where").asString("").isEmpty()
-                                ? ""
-                                : " " + problem.path("where").asString())
-                        + ": " + problem.path("what").asString().replace("\n", "\n    "));
-            }
+            checked.path("problems").forEach(problem -> finding(file, problem, "", output));
+            checked.path("warnings").forEach(warning -> finding(file, warning, " warning", output));
             output.line(
                     good
                             ? output.styled("green", "The setup is good.")
                             : output.styled("red", checked.path("problems").size() + " to mend."));
         }
         return good ? 0 : Holtra.NOT_WELL;
+    }
+
+    private static void finding(String file, JsonNode finding, String mark, Output output) {
+        String where = finding.path("where").asString("");
+        output.line(output.styled(
+                        "bold",
+                        file + ":" + finding.path("line").asInt() + ":"
+                                + finding.path("column").asInt())
+                + output.styled("yellow", mark)
+                + (where.isEmpty() ? "" : " " + where)
+                + ": " + finding.path("what").asString().replace("\n", "\n    "));
     }
 
     @Command(

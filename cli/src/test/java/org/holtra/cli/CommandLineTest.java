@@ -3,14 +3,11 @@ package org.holtra.cli;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.BufferedReader;
-import java.io.IOException;
 import java.io.InputStreamReader;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.TimeUnit;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
 import org.holtra.service.support.Receiver.Reply;
@@ -20,25 +17,13 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
 
 /** The client as a process of its own, against a service on loopback. */
-class CommandLineTest {
+class CommandLineTest extends AsProcess {
 
-    private static TestService service;
     private static Client client;
     private static Receiver receiver;
-
-    @TempDir
-    private Path folder;
-
-    private record Ran(int exit, String out, String err) {
-        JsonNode json() {
-            return JsonMapper.shared().readTree(out);
-        }
-    }
 
     @BeforeAll
     static void start() {
@@ -70,44 +55,6 @@ class CommandLineTest {
                 lanes:
                   cold: {inlets: [masts], pick: data.t < 0, outlet: desk}
                 """.formatted(receiver.address());
-    }
-
-    private ProcessBuilder process(Map<String, String> environment, String... arguments) {
-        List<String> command = new ArrayList<>(List.of(
-                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                "-XX:TieredStopAtLevel=1",
-                "-XX:+UseSerialGC",
-                "-cp",
-                System.getProperty("java.class.path"),
-                Holtra.class.getName()));
-        command.addAll(List.of(arguments));
-        ProcessBuilder builder = new ProcessBuilder(command);
-        builder.environment().keySet().removeIf(name -> name.startsWith("HOLTRA"));
-        builder.environment().put("XDG_CONFIG_HOME", folder.toString());
-        builder.environment().putAll(environment);
-        return builder;
-    }
-
-    private static Map<String, String> access() {
-        return Map.of("HOLTRA_SERVER", service.address(), "HOLTRA_API_KEY", service.key());
-    }
-
-    private Ran run(Map<String, String> environment, String input, String... arguments)
-            throws IOException, InterruptedException {
-        Path out = folder.resolve("out");
-        Path err = folder.resolve("err");
-        Process process = process(environment, arguments)
-                .redirectOutput(out.toFile())
-                .redirectError(err.toFile())
-                .start();
-        process.getOutputStream().write(input.getBytes());
-        process.getOutputStream().close();
-        assertThat(process.waitFor(60, TimeUnit.SECONDS)).isTrue();
-        return new Ran(process.exitValue(), Files.readString(out), Files.readString(err));
-    }
-
-    private Ran holtra(String... arguments) throws IOException, InterruptedException {
-        return run(access(), "", arguments);
     }
 
     @Test

@@ -8,14 +8,21 @@ public final class Condition {
 
     private final Expression whole;
     private final List<Expression> parts;
+    private final List<Comparison> comparisons;
 
-    Condition(Expression whole, List<Expression> parts) {
+    Condition(Expression whole, List<Expression> parts, List<Comparison> comparisons) {
         this.whole = whole;
         this.parts = parts;
+        this.comparisons = comparisons;
     }
 
     public String source() {
         return whole.source();
+    }
+
+    /** The comparisons of fields with numbers and with other fields that stand in it. */
+    public List<Comparison> comparisons() {
+        return comparisons;
     }
 
     /** A field that is missing or of the wrong type makes a condition not met; it is never an error. */

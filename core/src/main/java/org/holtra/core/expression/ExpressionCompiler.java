@@ -75,7 +75,7 @@ public final class ExpressionCompiler {
         for (CelExpr part : conjuncts(tree.getExpr())) {
             parts.add(part(part, tree, source));
         }
-        return new Condition(whole, List.copyOf(parts));
+        return new Condition(whole, List.copyOf(parts), Comparison.in(tree.getExpr()));
     }
 
     private CelAbstractSyntaxTree compile(String source) throws ExpressionProblem {

@@ -50,7 +50,7 @@ public record FieldPath(List<String> names) {
         }
     }
 
-    private static Optional<FieldPath> of(CelExpr expression) {
+    static Optional<FieldPath> of(CelExpr expression) {
         List<String> names = new ArrayList<>();
         CelExpr at = expression;
         while (true) {

@@ -9,7 +9,19 @@ import org.springframework.web.bind.annotation.GetMapping;
 @Controller
 class ConsoleController {
 
-    @GetMapping({"/", "/sign-in", "/overview", "/messages", "/messages/{id}", "/dead"})
+    @GetMapping({
+        "/",
+        "/sign-in",
+        "/overview",
+        "/messages",
+        "/messages/{id}",
+        "/inlets",
+        "/devices",
+        "/devices/{key}",
+        "/models",
+        "/models/{name}",
+        "/dead"
+    })
     String page() {
         return "forward:/index.html";
     }

@@ -2,8 +2,10 @@ package org.holtra.service.api;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import org.holtra.core.expression.Plain;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLife;
 
@@ -61,10 +63,24 @@ record DeviceView(
                 life.sequences().values().stream()
                         .mapToLong(DeviceLife.Sequence::restarts)
                         .sum(),
-                withValues ? life.values() : null,
-                life.shows(),
-                life.gateway(),
+                withValues ? values(life) : null,
+                plain(life.shows()),
+                plain(life.gateway()),
                 silentAfter.map(Duration::toSeconds).orElse(null));
+    }
+
+    /** Whole numbers as such: JSON does not tell the two apart, people do. */
+    private static Map<String, DeviceLife.Value> values(DeviceLife life) {
+        Map<String, DeviceLife.Value> values = new LinkedHashMap<>();
+        life.values()
+                .forEach((name, value) -> values.put(name, new DeviceLife.Value(Plain.of(value.value()), value.at())));
+        return values;
+    }
+
+    private static Map<String, Object> plain(Map<String, Object> fields) {
+        Map<String, Object> plain = new LinkedHashMap<>();
+        fields.forEach((name, value) -> plain.put(name, Plain.of(value)));
+        return plain;
     }
 
     private static String state(Device device, DeviceLife life) {

@@ -17,6 +17,21 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/rereadings")
 class RereadingController {
 
+    /**
+     * @param from the first instant of the span
+     * @param to now if not given
+     * @param correct and {@code dry}: false if not given
+     */
+    record Wanted(
+            Instant from,
+            Instant to,
+            String inlet,
+            String device,
+            String model,
+            String state,
+            Boolean correct,
+            Boolean dry) {}
+
     private final Rereading rereading;
     private final InstantSource clock;
 
@@ -28,7 +43,7 @@ class RereadingController {
     /** Reads messages of the past again, by the setup and the registry of today; in the background. */
     @PostMapping
     @ResponseStatus(HttpStatus.ACCEPTED)
-    Rereading.Progress start(@RequestBody Rereading.Order order, Principal principal) {
+    Rereading.Progress start(@RequestBody Wanted order, Principal principal) {
         if (order.from() == null) {
             throw Problem.badRequest("from", "Say from when on, as an instant in RFC 3339.");
         }
@@ -44,8 +59,8 @@ class RereadingController {
                         order.device(),
                         order.model(),
                         order.state(),
-                        order.correct(),
-                        order.dry()),
+                        Boolean.TRUE.equals(order.correct()),
+                        Boolean.TRUE.equals(order.dry())),
                 principal.getName());
     }
 

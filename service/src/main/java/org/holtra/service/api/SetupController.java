@@ -3,8 +3,10 @@ package org.holtra.service.api;
 import java.security.Principal;
 import java.util.List;
 import java.util.Map;
+import org.holtra.core.setup.SetupAdvice;
 import org.holtra.core.setup.SetupCompiler;
 import org.holtra.core.setup.SetupProblem;
+import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.setups.SetupRefused;
 import org.holtra.service.setups.SetupRevision;
 import org.holtra.service.setups.Setups;
@@ -25,16 +27,19 @@ class SetupController {
 
     private static final String YAML = "application/yaml";
 
-    record Checked(boolean good, List<SetupProblem> problems) {}
+    /** @param warnings what can hardly be meant, though it is no error */
+    record Checked(boolean good, List<SetupProblem> problems, List<SetupProblem> warnings) {}
 
     record Adopted(int revision) {}
 
     private final Setups setups;
     private final SetupCompiler compiler;
+    private final FieldsSeen fields;
 
-    SetupController(Setups setups, SetupCompiler compiler) {
+    SetupController(Setups setups, SetupCompiler compiler, FieldsSeen fields) {
         this.setups = setups;
         this.compiler = compiler;
+        this.fields = fields;
     }
 
     /** The setup in force, as it was adopted; its revision is in the header Holtra-Setup-Revision. */
@@ -49,8 +54,12 @@ class SetupController {
     /** Checks a setup as a whole, and changes nothing. */
     @PostMapping(value = "/check", consumes = YAML)
     Checked check(@RequestBody(required = false) String yaml) {
-        List<SetupProblem> problems = setups.check(yaml == null ? "" : yaml).problems();
-        return new Checked(problems.isEmpty(), problems);
+        String text = yaml == null ? "" : yaml;
+        SetupCompiler.Result result = setups.check(text);
+        List<SetupProblem> warnings = result.setup()
+                .map(setup -> SetupAdvice.of(text, setup, fields::range))
+                .orElse(List.of());
+        return new Checked(result.problems().isEmpty(), result.problems(), warnings);
     }
 
     /**

@@ -104,6 +104,9 @@ interface DeviceMapper {
     @Update("update device set barred = #{barred} where key = #{key}")
     int bar(@Param("key") String key, @Param("barred") boolean barred);
 
+    @Update("update device set simulated = true where key = #{key}")
+    void markSimulated(@Param("key") String key);
+
     @Delete("delete from device where key = #{key}")
     int forget(@Param("key") String key);
 

@@ -107,6 +107,13 @@ public class DeviceRegistry {
         return changed;
     }
 
+    /** A device entered by hand turns out to be a simulated one. */
+    public Device markSimulated(String key) {
+        mapper.markSimulated(key);
+        return devices.computeIfPresent(
+                key, (k, device) -> new Device(key, device.knowledge(), device.barred(), device.revision(), true));
+    }
+
     /** False if there is no such device. */
     public boolean bar(String key, boolean barred) {
         if (mapper.bar(key, barred) == 0) {

@@ -4,12 +4,15 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.holtra.core.setup.FieldKnowledge;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -88,6 +91,15 @@ public class FieldsSeen {
                 before == null ? 1 : before.count + 1,
                 before == null ? at : before.firstSeen,
                 at);
+    }
+
+    /** The range of a numeric field over these inlets and all models. */
+    public Optional<FieldKnowledge.Range> range(Set<String> inlets, String name) {
+        return all.values().stream()
+                .filter(field -> inlets.contains(field.inlet()) && field.name().equals(name) && field.least() != null)
+                .map(field -> new FieldKnowledge.Range(field.least(), field.most(), field.count()))
+                .reduce((a, b) -> new FieldKnowledge.Range(
+                        Math.min(a.least(), b.least()), Math.max(a.most(), b.most()), a.count() + b.count()));
     }
 
     public Stream<Field> all() {

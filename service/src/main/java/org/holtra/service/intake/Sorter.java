@@ -87,6 +87,8 @@ class Sorter {
                         List.of());
             }
             device = enter(opened, key, strangers);
+        } else if (device != null && opened.origin().simulated() && !device.simulated()) {
+            device = devices.markSimulated(key);
         }
         return switch (readings.finish(opened, device, setup)) {
             case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->

@@ -2,66 +2,21 @@ package org.holtra.service.console;
 
 import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
 
-import com.microsoft.playwright.Browser;
-import com.microsoft.playwright.BrowserContext;
-import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
-import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.options.AriaRole;
-import java.nio.file.Path;
-import java.util.ArrayList;
-import java.util.List;
 import java.util.Map;
 import java.util.regex.Pattern;
-import org.assertj.core.api.Assertions;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
 import org.holtra.service.support.Receiver.Reply;
-import org.holtra.service.support.TestDatabase;
-import org.holtra.service.support.TestService;
-import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 
-class ConsoleTest {
+class ConsoleTest extends InBrowser {
 
-    private static TestService service;
-    private static Client client;
-    private static Playwright playwright;
-    private static Browser browser;
-
-    private final List<String> errors = new ArrayList<>();
     private Receiver receiver;
-    private BrowserContext context;
-    private Page page;
-
-    @BeforeAll
-    static void start() {
-        service = TestService.start(TestDatabase.fresh());
-        client = service.client();
-        playwright = Playwright.create();
-        browser = playwright
-                .chromium()
-                .launch(new BrowserType.LaunchOptions()
-                        .setExecutablePath(Path.of("/usr/bin/chromium"))
-                        .setArgs(List.of(
-                                "--no-sandbox",
-                                "--disable-gpu",
-                                "--no-first-run",
-                                "--disable-background-networking",
-                                "--disable-component-update",
-                                "--disable-sync")));
-    }
-
-    @AfterAll
-    static void end() {
-        browser.close();
-        playwright.close();
-        service.close();
-    }
 
     @BeforeEach
     void open() {
@@ -75,38 +30,12 @@ class ConsoleTest {
                 lanes:
                   frost-calls: {inlets: [masts], pick: data.t < 0, outlet: desk, retry: {first: 100ms, longest: 300ms}}
                 """.formatted(receiver.address())));
-        context = browser.newContext(new Browser.NewContextOptions().setViewportSize(1280, 800));
-        page = context.newPage();
-        page.onPageError(errors::add);
-        page.navigate(service.address() + "/");
     }
 
     @AfterEach
     void close() {
-        context.close();
         receiver.close();
         client.post("/api/dead/drop", Map.of("all", true));
-        Assertions.assertThat(errors).isEmpty();
-    }
-
-    private void signIn() {
-        page.getByLabel("Password").fill(service.password());
-        page.keyboard().press("Enter");
-        assertThat(link("Overview")).isVisible();
-    }
-
-    private Locator link(String name) {
-        return page.getByRole(AriaRole.NAVIGATION)
-                .getByRole(AriaRole.LINK, new Locator.GetByRoleOptions().setName(name));
-    }
-
-    private Locator button(String name) {
-        return page.getByRole(
-                AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
-    }
-
-    private Locator row(String text) {
-        return page.getByRole(AriaRole.ROW).filter(new Locator.FilterOptions().setHasText(text));
     }
 
     @Test

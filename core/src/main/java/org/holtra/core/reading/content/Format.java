@@ -31,7 +31,12 @@ public enum Format {
     }
 
     public Object parse(byte[] body) throws UnreadableContent {
-        return parser.parse(body);
+        try {
+            return parser.parse(body);
+        } catch (RuntimeException e) {
+            // A parser that stumbles over bytes it did not foresee must not cost the message.
+            throw new UnreadableContent("the body is not " + name() + ": the parser gave up with " + e);
+        }
     }
 
     public static Optional<Format> of(String word) {

@@ -37,9 +37,14 @@ final class Tokens {
             case VALUE_TRUE -> Boolean.TRUE;
             case VALUE_FALSE -> Boolean.FALSE;
             case VALUE_NULL -> NullValue.NULL_VALUE;
-            case VALUE_EMBEDDED_OBJECT -> CelByteString.of(parser.getBinaryValue());
+            case VALUE_EMBEDDED_OBJECT -> bytes(parser.getBinaryValue());
             default -> throw new UnreadableContent("unexpected " + parser.getString() + place(parser));
         };
+    }
+
+    /** CBOR's undefined comes as an object that is none. */
+    private static Object bytes(byte[] bytes) {
+        return bytes == null ? NullValue.NULL_VALUE : CelByteString.of(bytes);
     }
 
     private static Map<String, Object> object(JsonParser parser) throws UnreadableContent {

@@ -1,0 +1,110 @@
+package org.holtra.core.setup;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Set;
+import java.util.TreeSet;
+import org.holtra.core.expression.Comparison;
+import org.holtra.core.expression.FieldPath;
+
+/**
+ * Warnings about a setup that is good: conditions that compare fields of different units, or a field with a number far
+ * outside everything that was seen of it, as when somebody thinks in Fahrenheit and the field does not.
+ */
+public final class SetupAdvice {
+
+    private static final long ENOUGH = 20;
+
+    private final Setup setup;
+    private final SetupDocument document;
+    private final FieldKnowledge knowledge;
+
+    private SetupAdvice(Setup setup, SetupDocument document, FieldKnowledge knowledge) {
+        this.setup = setup;
+        this.document = document;
+        this.knowledge = knowledge;
+    }
+
+    /** @param yaml the text that the setup was compiled from */
+    public static List<SetupProblem> of(String yaml, Setup setup, FieldKnowledge knowledge) {
+        return new SetupAdvice(setup, SetupDocument.parse(yaml), knowledge).warnings();
+    }
+
+    private List<SetupProblem> warnings() {
+        List<SetupProblem> warnings = new ArrayList<>();
+        for (Lane lane : setup.lanes().values()) {
+            if (lane.pick() != null) {
+                for (Comparison comparison : lane.pick().comparisons()) {
+                    String what = comparison.other() != null
+                            ? units(comparison.field(), comparison.other())
+                            : range(lane, comparison.field(), comparison.number());
+                    if (what != null) {
+                        warnings.add(document.problem("/lanes/" + lane.name() + "/pick", what));
+                    }
+                }
+            }
+        }
+        return warnings;
+    }
+
+    private String units(FieldPath field, FieldPath other) {
+        Set<String> ours = unitsOf(field);
+        Set<String> theirs = unitsOf(other);
+        if (ours.size() != 1 || theirs.size() != 1 || ours.equals(theirs)) {
+            return null;
+        }
+        String from = theirs.iterator().next();
+        String to = ours.iterator().next();
+        return field + " is in " + to + " and " + other + " in " + from + "; compare it with convert(" + other + ", '"
+                + from + "', '" + to + "')";
+    }
+
+    private String range(Lane lane, FieldPath field, double number) {
+        String name = name(field);
+        if (name == null) {
+            return null;
+        }
+        FieldKnowledge.Range seen = knowledge
+                .range(lane.inlets(), name)
+                .filter(range -> range.count() >= ENOUGH)
+                .orElse(null);
+        if (seen == null) {
+            return null;
+        }
+        double room = Math.max(Math.max(seen.most() - seen.least(), Math.abs(seen.most()) / 2), 1);
+        if (number >= seen.least() - room && number <= seen.most() + room) {
+            return null;
+        }
+        Set<String> units = unitsOf(field);
+        return field + " is compared with " + text(number) + ", but the " + seen.count() + " values seen were "
+                + text(seen.least()) + " to " + text(seen.most())
+                + (units.size() == 1 ? " " + units.iterator().next() : "")
+                + "; is the number in another unit?";
+    }
+
+    private Set<String> unitsOf(FieldPath field) {
+        Set<String> units = new TreeSet<>();
+        String name = name(field);
+        setup.models().values().forEach(model -> {
+            String unit = name == null ? null : model.units().get(name);
+            if (unit != null) {
+                units.add(unit);
+            }
+        });
+        return units;
+    }
+
+    /** Null if it is no field of the data. */
+    private static String name(FieldPath field) {
+        return field.names().getFirst().equals("data")
+                ? String.join(".", field.names().subList(1, field.names().size()))
+                : null;
+    }
+
+    private static String text(double number) {
+        return number == Math.rint(number) && Math.abs(number) < 1e15
+                ? Long.toString((long) number)
+                : String.format(Locale.ROOT, "%.6g", number).replaceAll("\\.?0+$", "");
+    }
+}

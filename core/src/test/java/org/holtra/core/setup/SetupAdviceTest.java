@@ -1,0 +1,50 @@
+package org.holtra.core.setup;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.Optional;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+class SetupAdviceTest {
+
+    private static final FieldKnowledge SEEN = (inlets, field) -> switch (field) {
+        case "t" -> Optional.of(new FieldKnowledge.Range(-3.1, 21.45, 1204));
+        case "rare" -> Optional.of(new FieldKnowledge.Range(0, 1, 3));
+        default -> Optional.empty();
+    };
+
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            data.t < 90                   | data.t is compared with 90, but the 1204 values seen were -3.1 to 21.45 Cel; is the number in another unit?
+            data.h > 3 && -70.5 > data.t  | data.t is compared with -70.5, but the 1204 values seen were -3.1 to 21.45 Cel; is the number in another unit?
+            data.t < data.outside         | data.t is in Cel and data.outside in [degF]; compare it with convert(data.outside, '[degF]', 'Cel')
+            data.t < 30 || data.t > -20   |
+            data.t < data.dew             |
+            data.rare > 1000              |
+            data.never > 1000             |
+            device.facts.altitude > 9000  |
+            """)
+    void warnsOfComparisonsThatCannotBeMeant(String pick, String warning) {
+        String yaml = """
+                models:
+                  m: {fields: {t: {unit: Cel}, dew: {unit: Cel}, outside: {unit: "[degF]"}}}
+                inlets: {in: {kind: any, at: {}}}
+                outlets: {out: {kind: any, to: {}}}
+                lanes:
+                  l:
+                    inlets: [in]
+                    pick: "%s"
+                    outlet: out
+                """.formatted(pick);
+
+        var warnings = SetupAdvice.of(yaml, SetupSamples.compile(yaml), SEEN);
+
+        if (warning == null) {
+            assertThat(warnings).isEmpty();
+        } else {
+            assertThat(warnings).extracting(SetupProblem::what).containsExactly(warning);
+            assertThat(warnings.getFirst().line()).isEqualTo(8);
+        }
+    }
+}
