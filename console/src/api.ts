@@ -42,6 +42,7 @@ export type LaneTrace = {
   outlet: string | null;
   picked: boolean;
   pick: string | null;
+  values: string | null;
   whyNot: string | null;
   state: DeliveryState | null;
   at: string | null;
@@ -75,6 +76,7 @@ export type LaneRow = {
   inlets: string[];
   outlet: string;
   pick: string | null;
+  units: Record<string, string>;
   trouble: Trouble;
   outletState: "flowing" | "paused" | "broken" | "blocked";
   owes: number;
@@ -334,6 +336,11 @@ export const api = {
     call<Device>("POST", withQuery("/api/devices/bar", { key, barred: String(barred) }), {}),
   claim: (key: string, knowledge: Knowledge) =>
     call<Rereading>("POST", withQuery("/api/devices/claim", { key }), knowledge),
+  revisions: (key: string) =>
+    call<{ revision: number; knowledge: Knowledge; until: string; by: string }[]>(
+      "GET",
+      withQuery("/api/devices/revisions", { key }),
+    ),
   series: (key: string, field: string, from: string) =>
     call<Series>("GET", withQuery("/api/devices/series", { key, field, from })),
   gaps: (key: string, from: string) => call<Gap[]>("GET", withQuery("/api/devices/gaps", { key, from })),

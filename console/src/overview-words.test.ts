@@ -7,6 +7,7 @@ const lane = (name: string, trouble: LaneRow["trouble"], owes = 0): LaneRow => (
   inlets: ["network-server"],
   outlet: "works-desk",
   pick: null,
+  units: {},
   trouble,
   outletState: "flowing",
   owes,

@@ -46,6 +46,7 @@ export function DevicePage({ device: key }: { device: string }) {
           <Values device={device.data} />
           <Known key={device.data.revision} device={device.data} />
           <Points device={device.data} />
+          <Earlier device={device.data} />
         </div>
         <div className="space-y-4">
           <History device={device.data} />
@@ -245,6 +246,34 @@ function Known({ device }: { device: Device }) {
           </span>
         </div>
       </form>
+    </Panel>
+  );
+}
+
+/** What was known of it before, so that an old message can be understood. */
+function Earlier({ device }: { device: Device }) {
+  const revisions = useQuery({
+    queryKey: ["device", device.key, "revisions", device.revision],
+    queryFn: () => api.revisions(device.key),
+  });
+  const list = revisions.data ?? [];
+  if (list.length === 0) return null;
+  return (
+    <Panel title="What was known before">
+      <ul className="max-h-48 overflow-auto">
+        {list.map((one) => (
+          <li key={one.revision} className="border-b border-rule px-4 py-1 text-[13px] last:border-0">
+            revision {one.revision}, until <Time instant={one.until} />, changed by {one.by}
+            <p className="text-ink-soft">
+              {one.knowledge.model ?? "no model"}
+              {Object.entries(one.knowledge.facts)
+                .sort()
+                .map(([name, value]) => `, ${name} ${value}`)
+                .join("")}
+            </p>
+          </li>
+        ))}
+      </ul>
     </Panel>
   );
 }

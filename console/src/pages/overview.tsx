@@ -8,7 +8,7 @@ import { Mark } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since } from "../ui/time";
 import { Traffic } from "../ui/traffic";
-import { count } from "../words";
+import { count, unitWord } from "../words";
 
 export function OverviewPage() {
   const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview, refetchInterval: 2000 });
@@ -215,6 +215,13 @@ function LaneLine({ lane, first }: { lane: LaneRow; first: boolean }) {
           >
             {lane.pick}
           </code>
+        )}
+        {Object.keys(lane.units).length > 0 && (
+          <div className="text-[11px] text-ink-faint">
+            {Object.entries(lane.units)
+              .map(([name, unit]) => `${name.replace(/^data\./, "")} in ${unitWord(unit)}`)
+              .join(", ")}
+          </div>
         )}
       </td>
       <td className="w-[196px]">

@@ -268,6 +268,7 @@ function Taken({ lane }: { lane: LaneTrace }) {
         {lane.pick ? (
           <p className="text-[13px] text-ink-soft">
             Picked, because <code className="font-mono text-[12px] text-ink">{lane.pick}</code>
+            {lane.values && `: ${lane.values}`}
           </p>
         ) : (
           <p className="text-[13px] text-ink-soft">Picked: this lane takes every message of its inlets.</p>

@@ -20,6 +20,17 @@ public final class Condition {
         return whole.source();
     }
 
+    /** The fields it reads, in the order they are written. */
+    public List<FieldPath> fields() {
+        return whole.fields();
+    }
+
+    /** The values it met, with their units, in words; empty if it reads no field. */
+    public String values(Scope scope) {
+        String text = whole.values(scope);
+        return text.isEmpty() ? text : text.substring(2, text.length() - 1);
+    }
+
     /** The comparisons of fields with numbers and with other fields that stand in it. */
     public List<Comparison> comparisons() {
         return comparisons;

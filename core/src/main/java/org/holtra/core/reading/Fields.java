@@ -1,11 +1,15 @@
 package org.holtra.core.reading;
 
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /** The fields of a message's data as a flat list: names of fields inside others are joined with dots. */
 public final class Fields {
 
+    private static final Pattern LATITUDE = Pattern.compile("((?:.*\\.)?)(?:latitude|lat)");
     private static final int DEEPEST = 5;
     private static final int MOST = 200;
     private static final int LONGEST_NAME = 120;
@@ -18,6 +22,29 @@ public final class Fields {
         Map<String, Object> flat = new LinkedHashMap<>();
         add("", data, DEEPEST, flat);
         return flat;
+    }
+
+    /**
+     * Where the device is, if it says so: {@code latitude} and {@code longitude}, or {@code lat} and {@code lon},
+     * {@code lng} or {@code long}, side by side at whatever depth; in degrees (WGS 84). Empty if it does not.
+     */
+    public static Map<String, Object> position(Map<String, Object> flat) {
+        for (Map.Entry<String, Object> field : flat.entrySet()) {
+            Matcher latitude = LATITUDE.matcher(field.getKey());
+            if (latitude.matches() && degrees(field.getValue(), 90)) {
+                for (String name : List.of("longitude", "lon", "lng", "long")) {
+                    Object longitude = flat.get(latitude.group(1) + name);
+                    if (degrees(longitude, 180)) {
+                        return Map.of("latitude", field.getValue(), "longitude", longitude);
+                    }
+                }
+            }
+        }
+        return Map.of();
+    }
+
+    private static boolean degrees(Object value, double most) {
+        return value instanceof Number number && Math.abs(number.doubleValue()) <= most;
     }
 
     private static void add(String name, Object value, int deeper, Map<String, Object> flat) {

@@ -2,9 +2,14 @@ package org.holtra.core.setup;
 
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.holtra.core.expression.Condition;
+import org.holtra.core.expression.FieldPath;
 
 /** All inlets, lanes and outlets, compiled: one immutable snapshot, which a message is handled by from its arrival. */
 public final class Setup {
@@ -54,6 +59,32 @@ public final class Setup {
     /** @param name of a model, or null */
     public Optional<Model> model(String name) {
         return name == null ? Optional.empty() : Optional.ofNullable(models.get(name));
+    }
+
+    /** The units of the data's fields that a condition reads, by their full names, where all models agree on one. */
+    public Map<String, String> units(Condition condition) {
+        Map<String, String> units = new LinkedHashMap<>();
+        for (FieldPath field : condition.fields()) {
+            Set<String> all = units(field);
+            if (all.size() == 1) {
+                units.put(field.toString(), all.iterator().next());
+            }
+        }
+        return units;
+    }
+
+    /** All units that models give a field of the data. */
+    Set<String> units(FieldPath field) {
+        Set<String> units = new TreeSet<>();
+        if (field.names().getFirst().equals("data")) {
+            String name =
+                    String.join(".", field.names().subList(1, field.names().size()));
+            models.values().stream()
+                    .map(model -> model.units().get(name))
+                    .filter(unit -> unit != null)
+                    .forEach(units::add);
+        }
+        return units;
     }
 
     public Map<String, Inlet> inlets() {

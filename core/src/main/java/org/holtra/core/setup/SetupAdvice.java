@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
-import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
 import org.holtra.core.expression.FieldPath;
 
@@ -49,8 +48,8 @@ public final class SetupAdvice {
     }
 
     private String units(FieldPath field, FieldPath other) {
-        Set<String> ours = unitsOf(field);
-        Set<String> theirs = unitsOf(other);
+        Set<String> ours = setup.units(field);
+        Set<String> theirs = setup.units(other);
         if (ours.size() != 1 || theirs.size() != 1 || ours.equals(theirs)) {
             return null;
         }
@@ -76,23 +75,11 @@ public final class SetupAdvice {
         if (number >= seen.least() - room && number <= seen.most() + room) {
             return null;
         }
-        Set<String> units = unitsOf(field);
+        Set<String> units = setup.units(field);
         return field + " is compared with " + text(number) + ", but the " + seen.count() + " values seen were "
                 + text(seen.least()) + " to " + text(seen.most())
                 + (units.size() == 1 ? " " + units.iterator().next() : "")
                 + "; is the number in another unit?";
-    }
-
-    private Set<String> unitsOf(FieldPath field) {
-        Set<String> units = new TreeSet<>();
-        String name = name(field);
-        setup.models().values().forEach(model -> {
-            String unit = name == null ? null : model.units().get(name);
-            if (unit != null) {
-                units.add(unit);
-            }
-        });
-        return units;
     }
 
     /** Null if it is no field of the data. */

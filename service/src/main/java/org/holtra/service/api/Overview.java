@@ -2,6 +2,7 @@ package org.holtra.service.api;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import org.holtra.service.journal.Balance;
 
 /**
@@ -15,6 +16,7 @@ record Overview(Instant at, int setupRevision, Balance balance, long dead, List<
     /**
      * A lane at a glance.
      *
+     * @param units of the fields its condition reads, where all models agree on one, as UCUM codes
      * @param trouble {@code stopped}: its outlet takes nothing; {@code late}: what it owes is older than a minute;
      *     {@code dead}: it has dead letters; {@code waiting}: it owes something; {@code flowing}; {@code quiet}: nothing
      *     came in the last hour
@@ -31,6 +33,7 @@ record Overview(Instant at, int setupRevision, Balance balance, long dead, List<
             List<String> inlets,
             String outlet,
             String pick,
+            Map<String, String> units,
             String trouble,
             String outletState,
             long owes,

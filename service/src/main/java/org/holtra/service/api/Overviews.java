@@ -80,7 +80,7 @@ class Overviews {
                 rows);
     }
 
-    private static Overview.LaneRow row(
+    private Overview.LaneRow row(
             Lane lane, Optional<LaneDebt> debt, long dead, OutletHealth health, Overview.Traffic traffic, Instant now) {
         long owes = debt.map(LaneDebt::waiting).orElse(0L);
         String trouble = trouble(debt, dead, health, traffic, now);
@@ -90,6 +90,7 @@ class Overviews {
                 List.copyOf(lane.inlets()),
                 lane.outlet(),
                 lane.pick() == null ? null : lane.pick().source(),
+                lane.pick() == null ? Map.of() : setups.current().units(lane.pick()),
                 trouble,
                 health.state().name().toLowerCase(java.util.Locale.ROOT),
                 owes,

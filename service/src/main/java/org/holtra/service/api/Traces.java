@@ -66,6 +66,7 @@ class Traces {
             String remote, String path, String contentType, Map<String, String> headers, String text, String base64) {}
 
     /**
+     * @param values the fields its condition reads, with their values and units, in words; null if that is not known
      * @param whyNot null if the lane took the message
      * @param state of the delivery; null if there is none
      * @param at since when it is so; when it waits, when it may be tried next
@@ -75,6 +76,7 @@ class Traces {
             String outlet,
             boolean picked,
             String pick,
+            String values,
             String whyNot,
             String state,
             Instant at,
@@ -183,7 +185,7 @@ class Traces {
         names.addAll(decisions.keySet());
         List<LaneTrace> lanes = new ArrayList<>();
         for (String name : names) {
-            lanes.add(lane(name, stored, Optional.ofNullable(decisions.get(name)), known, attempts));
+            lanes.add(lane(name, stored, Optional.ofNullable(decisions.get(name)), scope, known, attempts));
         }
         lanes.sort(Comparator.comparing(lane -> !lane.picked()));
         return lanes;
@@ -193,6 +195,7 @@ class Traces {
             String name,
             StoredMessage stored,
             Optional<Picker.Decision> decision,
+            Optional<Scope> scope,
             List<LaneState> known,
             List<AttemptRow> attempts) {
         boolean picked = stored.lanes().contains(name);
@@ -206,6 +209,9 @@ class Traces {
                 picked,
                 decision.map(one -> one.lane().pick())
                         .map(pick -> pick.source())
+                        .orElse(null),
+                decision.map(one -> one.lane().pick())
+                        .flatMap(pick -> scope.map(pick::values))
                         .orElse(null),
                 picked ? null : decision.map(Picker.Decision::whyNot).orElse(null),
                 state.map(LaneState::state).orElse(picked ? "waiting" : null),

@@ -10,6 +10,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.message.Sort;
+import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.Known;
 import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.Opened;
@@ -102,7 +103,8 @@ public class Readings {
 
     /** What a message tells of its device. */
     public DeviceLife.Heard heard(Message message, Map<String, Object> fields, Device device, Setup setup) {
-        Map<String, Object> shows = new LinkedHashMap<>();
+        boolean reading = message.sort() == Sort.READING;
+        Map<String, Object> shows = new LinkedHashMap<>(reading ? Fields.position(fields) : Map.of());
         Optional.ofNullable(model(device, setup)).ifPresent(model -> {
             Scope scope = scope(message, device, setup);
             model.shows().forEach((what, expression) -> {
@@ -123,7 +125,7 @@ public class Readings {
                 message.arrival().inlet(),
                 message.origin().sequence(),
                 message.eventTime(),
-                message.sort() == Sort.READING ? fields : Map.of(),
+                reading ? fields : Map.of(),
                 shows,
                 gateway);
     }
