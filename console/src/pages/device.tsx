@@ -340,7 +340,11 @@ function History({ device }: { device: Device }) {
   });
   return (
     <Panel
-      title={name === "" ? "Over time" : `${name} over time`}
+      title={
+        name === ""
+          ? "Over time"
+          : `${name} over time${series.data?.unit ? `, ${unitWord(series.data.unit)}` : ""}`
+      }
       aside={
         <>
           <Choice label="field" value={name} options={numeric} onChange={setChosen} />

@@ -31,8 +31,7 @@ export function Plot({ series, silentAfter }: { series: Series; silentAfter: num
             tickFormatter={figure}
             stroke="var(--ink-faint)"
             tick={{ fontSize: 11 }}
-            width={52}
-            unit={unit}
+            width={48}
           />
           <Tooltip
             isAnimationActive={false}

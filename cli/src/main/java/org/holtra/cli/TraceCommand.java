@@ -105,6 +105,10 @@ final class TraceCommand implements Callable<Integer> {
                 + (state.equals("waiting") && !lane.path("at").isNull()
                         ? ", next try " + Words.since(lane.path("at"))
                         : ""));
+        if (!lane.path("values").asString("").isEmpty()) {
+            output.line("│   "
+                    + output.styled("faint", "because " + lane.path("values").asString()));
+        }
         if (!lane.path("reason").isNull() && !state.equals("delivered")) {
             output.line("│   " + lane.path("reason").asString());
         }

@@ -224,6 +224,35 @@ class ReaderTest {
         });
     }
 
+    @ParameterizedTest
+    @CsvSource(delimiter = '|', textBlock = """
+            base64 | /zg=
+            hex    | ff:38
+            """)
+    void decodesByTheInletsOwnCodecWhereThereIsNoModel(String encoding, String payload) {
+        String inlet = """
+                payload:
+                  bytes: data.payload
+                  encoding: %s
+                  codec:
+                    layout:
+                      fields: [{name: t, bits: 16, type: signed, scale: 0.01}]
+                """.formatted(encoding);
+
+        assertThat(message(inlet, "{\"payload\":\"" + payload + "\"}").data()).isEqualTo(Map.of("t", -2.0));
+    }
+
+    @Test
+    void aBodyOfPlainBytesIsThePayloadItself() {
+        Setup setup =
+                SetupSamples.compile(STATION.replace(", when: {port: 2}", "") + SetupSamples.asInlet("format: bytes"));
+        Known known = new Known(setup.models().get("station"), null, null);
+
+        Reading reading = read(setup.inlets().get("in"), known, null, new byte[] {0, 100});
+
+        assertThat(((Reading.Read) reading).message().data()).isEqualTo(Map.of("t", 1.0));
+    }
+
     @Test
     void aMessageWithoutPayloadIsReadAsItIs() {
         assertThat(message(PAYLOAD, "{\"id\":\"cs-07\",\"what\":\"joined\"}").data())

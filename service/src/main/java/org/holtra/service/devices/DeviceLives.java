@@ -24,6 +24,11 @@ import tools.jackson.databind.json.JsonMapper;
 @Component
 public class DeviceLives {
 
+    private static final Duration OVERLAP = Duration.ofSeconds(10);
+
+    /** How far to look back where nothing at all is accounted for. */
+    private static final Duration FIRST_LOOK = Duration.ofHours(1);
+
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final Logger log = LoggerFactory.getLogger(DeviceLives.class);
 
@@ -39,14 +44,19 @@ public class DeviceLives {
         this.upSince = clock.instant();
     }
 
-    /** @return the newest message that is accounted for, or empty */
-    public Optional<UUID> load() {
+    /**
+     * @return from when on messages may not be accounted for: a little before the newest that is, since messages are
+     *     not always kept in the order in which they came
+     */
+    public Instant load() {
         upSince = clock.instant();
         mapper.lives().forEach(row -> lives.put(row.key(), JSON.readValue(row.life(), DeviceLife.class)));
         return lives.values().stream()
-                .map(DeviceLife::lastMessage)
-                .filter(id -> id != null)
-                .max(UUID::compareTo);
+                .map(DeviceLife::lastHeard)
+                .filter(at -> at != null)
+                .max(Instant::compareTo)
+                .map(at -> at.minus(OVERLAP))
+                .orElseGet(() -> upSince.minus(FIRST_LOOK));
     }
 
     public DeviceLife of(String key) {
@@ -57,14 +67,6 @@ public class DeviceLives {
     public void heard(String key, DeviceLife.Heard heard) {
         lives.compute(key, (k, life) -> (life == null ? DeviceLife.UNHEARD : life).after(heard));
         unwritten.add(key);
-    }
-
-    /** The same, for a message that may be accounted for already. */
-    public void heardAgain(String key, DeviceLife.Heard heard) {
-        UUID last = of(key).lastMessage();
-        if (last == null || last.compareTo(heard.id().value()) < 0) {
-            heard(key, heard);
-        }
     }
 
     public void forget(String key) {

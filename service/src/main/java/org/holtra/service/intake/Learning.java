@@ -1,10 +1,12 @@
 package org.holtra.service.intake;
 
 import java.time.Duration;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
@@ -51,15 +53,14 @@ public class Learning {
     void load() {
         fields.load();
         Setup setup = past.setups.current();
-        MessageId last = lives.load().map(MessageId::new).orElse(null);
+        MessageId last = before(lives.load());
         int caught = 0;
         while (last != null) {
             List<StoredMessage> page =
                     past.records.after(last, past.clock.instant().plusSeconds(60), PAGE);
             for (StoredMessage stored : page) {
                 if (stored.readable() && stored.device() != null) {
-                    again(stored, setup);
-                    caught++;
+                    caught += again(stored, setup);
                 }
             }
             last = page.size() < PAGE ? null : page.getLast().id();
@@ -69,14 +70,25 @@ public class Learning {
         }
     }
 
-    private void again(StoredMessage stored, Setup setup) {
+    /** An id lower than that of any message that came from this instant on. */
+    private static MessageId before(Instant instant) {
+        return new MessageId(new UUID(instant.minusMillis(1).toEpochMilli() << 16 | 0x7fff, -1L));
+    }
+
+    /** How many were taken up: one, or none if it is accounted for already or cannot be read any more. */
+    private int again(StoredMessage stored, Setup setup) {
+        Device device = devices.find(stored.device()).orElse(null);
+        UUID last = lives.of(stored.device()).lastMessage();
+        if (device == null || last != null && last.compareTo(stored.id().value()) >= 0) {
+            return 0;
+        }
         try {
             Message message = past.readings.again(stored, setup);
-            devices.find(stored.device())
-                    .ifPresent(device -> lives.heardAgain(
-                            stored.device(), past.readings.heard(message, Fields.flat(message.data()), device, setup)));
+            lives.heard(device.key(), past.readings.heard(message, Fields.flat(message.data()), device, setup));
+            return 1;
         } catch (UnreadableContent e) {
             log.info("Message {} was read and now is not: {}", stored.id(), e.getMessage());
+            return 0;
         }
     }
 

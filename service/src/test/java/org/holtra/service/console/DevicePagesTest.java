@@ -128,6 +128,7 @@ class DevicePagesTest extends InBrowser {
         page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("script"))
                 .click();
         Locator editor = page.getByLabel("Codec", new Page.GetByLabelOptions().setExact(true));
+        assertThat(editor).containsText("input.bytes, input.fPort");
         editor.fill("function decodeUplink(input) {\n  return { data: { t: input.bits[0] } };\n}");
         assertThat(page.getByText("line 2").first()).isVisible();
         editor.fill("function decodeUplink(input) {\n  return { data: { t: input.bytes[0] * 2 } };\n}");
