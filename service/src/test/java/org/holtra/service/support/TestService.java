@@ -23,12 +23,14 @@ public final class TestService implements AutoCloseable {
     private final ConfigurableApplicationContext context;
     private final TestDatabase database;
     private final JsonNode welcome;
+    private final Path folder;
     private final int port;
 
-    private TestService(ConfigurableApplicationContext context, TestDatabase database, JsonNode welcome) {
+    private TestService(ConfigurableApplicationContext context, TestDatabase database, JsonNode welcome, Path folder) {
         this.context = context;
         this.database = database;
         this.welcome = welcome;
+        this.folder = folder;
         this.port =
                 ((ServletWebServerApplicationContext) context).getWebServer().getPort();
     }
@@ -41,25 +43,33 @@ public final class TestService implements AutoCloseable {
     public static TestService start(TestDatabase database) {
         try {
             Path folder = Files.createTempDirectory("holtra-test");
-            Path welcome = folder.resolve("welcome.json");
-            Map<String, Object> settings = new LinkedHashMap<>();
-            settings.put("server.port", 0);
-            settings.put("spring.datasource.url", database.url());
-            settings.put("spring.datasource.password", database.password());
-            settings.put("spring.datasource.hikari.connection-timeout", 2_000);
-            settings.put("holtra.key-file", folder.resolve("holtra.key").toString());
-            settings.put("holtra.welcome-file", welcome.toString());
-            settings.put("logging.level.root", "warn");
-            settings.put("logging.level.org.holtra", "warn");
-            String[] arguments = settings.entrySet().stream()
-                    .map(setting -> "--" + setting.getKey() + "=" + setting.getValue())
-                    .toArray(String[]::new);
-            ConfigurableApplicationContext context =
-                    new SpringApplicationBuilder(HoltraApplication.class).run(arguments);
-            return new TestService(context, database, JsonMapper.shared().readTree(welcome));
+            ConfigurableApplicationContext context = run(database, folder);
+            return new TestService(
+                    context, database, JsonMapper.shared().readTree(folder.resolve("welcome.json")), folder);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
+    }
+
+    /** Starts it anew, on the same database and with the same key file, after it was closed. */
+    public TestService again() {
+        return new TestService(run(database, folder), database, welcome, folder);
+    }
+
+    private static ConfigurableApplicationContext run(TestDatabase database, Path folder) {
+        Map<String, Object> settings = new LinkedHashMap<>();
+        settings.put("server.port", 0);
+        settings.put("spring.datasource.url", database.url());
+        settings.put("spring.datasource.password", database.password());
+        settings.put("spring.datasource.hikari.connection-timeout", 2_000);
+        settings.put("holtra.key-file", folder.resolve("holtra.key").toString());
+        settings.put("holtra.welcome-file", folder.resolve("welcome.json").toString());
+        settings.put("logging.level.root", "warn");
+        settings.put("logging.level.org.holtra", "warn");
+        String[] arguments = settings.entrySet().stream()
+                .map(setting -> "--" + setting.getKey() + "=" + setting.getValue())
+                .toArray(String[]::new);
+        return new SpringApplicationBuilder(HoltraApplication.class).run(arguments);
     }
 
     public String address() {
