@@ -1,34 +1,17 @@
 package org.holtra.cli;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
 import java.time.Instant;
-import java.time.InstantSource;
-import java.util.Base64;
-import java.util.HexFormat;
-import java.util.LinkedHashMap;
-import java.util.List;
-import java.util.Map;
-import org.holtra.core.expression.Plain;
-import org.holtra.core.reading.UnreadableContent;
-import org.holtra.core.reading.codec.Codec;
-import org.holtra.core.reading.codec.Decoded;
-import org.holtra.core.reading.codec.Encoded;
-import org.holtra.core.reading.codec.Layout;
-import org.holtra.core.reading.codec.Script;
-import org.holtra.core.reading.content.JsonFormat;
-import org.holtra.core.setup.CodecText;
-import org.holtra.core.setup.SetupProblem;
-import org.holtra.scripts.ScriptLimits;
-import org.holtra.scripts.Scripts;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import picocli.CommandLine.Spec;
-import tools.jackson.databind.SerializationFeature;
 
-/** Codecs by themselves. These commands need no service. */
+/**
+ * Codecs by themselves. These commands need no service. What they need instead is loaded only when one of them runs, so
+ * that all others start as fast as they do: nothing of it may stand in a signature here.
+ */
 @Command(
         name = "codec",
         mixinStandardHelpOptions = true,
@@ -50,25 +33,7 @@ final class CodecCommands {
             @Option(names = "--time", paramLabel = "INSTANT", description = "When it came; now if not said.")
                     Instant time)
             throws IOException {
-        byte[] bytes = bytes(hex);
-        Instant received = time == null ? Instant.now() : time;
-        Decoded decoded = switch (codec(file)) {
-            case null -> null;
-            case Layout layout -> layout.decode(bytes, port);
-            case Script script -> {
-                try (Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system())) {
-                    yield scripts.decodeUplink(script, bytes, port, received);
-                }
-            }
-        };
-        if (decoded == null) {
-            return Holtra.NOT_WELL;
-        }
-        Map<String, Object> result = new LinkedHashMap<>();
-        result.put("data", Plain.of(decoded.data()));
-        result.put("warnings", decoded.warnings());
-        result.put("errors", decoded.errors());
-        return print(result, decoded.errors());
+        return new CodecRun(spec.commandLine()).decode(file, hex, port, time == null ? Instant.now() : time);
     }
 
     @Command(
@@ -81,80 +46,10 @@ final class CodecCommands {
                     String json,
             @Option(names = "--port", paramLabel = "N", description = "The port it will be sent on.") Integer port)
             throws IOException {
-        Map<?, ?> data = object(json);
-        Encoded encoded = switch (codec(file)) {
-            case null -> null;
-            case Layout layout -> layout.encode(data, port);
-            case Script script -> {
-                try (Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system())) {
-                    yield scripts.encodeDownlink(script, data);
-                }
-            }
-        };
-        if (encoded == null) {
-            return Holtra.NOT_WELL;
-        }
-        Map<String, Object> result = new LinkedHashMap<>();
-        result.put("bytes", encoded.errors().isEmpty() ? HexFormat.of().formatHex(encoded.bytes()) : null);
-        result.put("fPort", encoded.port() == null ? port : encoded.port());
-        result.put("warnings", encoded.warnings());
-        result.put("errors", encoded.errors());
-        return print(result, encoded.errors());
+        return new CodecRun(spec.commandLine()).encode(file, json, port);
     }
 
     static boolean isScript(String file) {
         return file.endsWith(".js") || file.endsWith(".mjs") || file.endsWith(".cjs");
-    }
-
-    /** Null if it is no codec; that has been said then. */
-    private Codec codec(String file) throws IOException {
-        String source = new String(SetupCommands.read(file), StandardCharsets.UTF_8);
-        CodecText.Result result = isScript(file) ? CodecText.script(source) : CodecText.layout(source);
-        if (result.codec().isEmpty()) {
-            Map<String, Object> none = new LinkedHashMap<>();
-            none.put("data", Map.of());
-            none.put("warnings", List.of());
-            none.put(
-                    "errors",
-                    result.problems().stream().map(SetupProblem::toString).toList());
-            print(none, List.of(file));
-        }
-        return result.codec().orElse(null);
-    }
-
-    private int print(Map<String, Object> result, List<String> errors) {
-        spec.commandLine()
-                .getOut()
-                .println(Api.mapper()
-                        .writer()
-                        .with(SerializationFeature.INDENT_OUTPUT)
-                        .writeValueAsString(result));
-        spec.commandLine().getOut().flush();
-        return errors.isEmpty() ? 0 : Holtra.NOT_WELL;
-    }
-
-    /** What can be hexadecimal is read as that; else it is base64. */
-    private byte[] bytes(String text) {
-        String bare = text.replaceAll("[\\s:,-]|0x", "");
-        try {
-            return bare.matches("([0-9a-fA-F]{2})*")
-                    ? HexFormat.of().parseHex(bare)
-                    : Base64.getDecoder().decode(text.strip());
-        } catch (IllegalArgumentException e) {
-            throw new picocli.CommandLine.ParameterException(
-                    spec.commandLine(), "`" + text + "` is neither hexadecimal nor base64: " + e.getMessage());
-        }
-    }
-
-    private Map<?, ?> object(String json) {
-        try {
-            if (new JsonFormat().parse(json.getBytes(StandardCharsets.UTF_8)) instanceof Map<?, ?> object) {
-                return object;
-            }
-            throw new UnreadableContent("an object was expected");
-        } catch (UnreadableContent e) {
-            throw new picocli.CommandLine.ParameterException(
-                    spec.commandLine(), "The data cannot be read: " + e.getMessage());
-        }
     }
 }

@@ -122,6 +122,9 @@ public final class Scripts implements AutoCloseable {
         }
         if (main == null || !main.alive()) {
             main = spare != null && spare.alive() ? spare : start();
+            spare = null;
+        } else if (spare == null || !spare.alive()) {
+            // Not before the second call: who calls but once needs none.
             spare = start();
         }
         return main;
