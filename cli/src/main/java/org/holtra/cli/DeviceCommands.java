@@ -40,7 +40,11 @@ final class DeviceCommands {
                     row(table, device);
                 }
             }
-            table.print(output, "There are no such devices. They appear when an inlet hears them.");
+            table.print(
+                    output,
+                    devices.isEmpty()
+                            ? "There are no devices yet. They appear when an inlet hears them."
+                            : "No device is like that.");
         }
         return 0;
     }

@@ -59,7 +59,7 @@ class DevicesOnTheCommandLineTest extends AsProcess {
         Client.await(
                 () -> client.get("/api/devices/one?key=sp-1"),
                 one -> one.path("messages").asInt() == 1);
-        assertThat(holtra("device", "set", "sp-1", "row=4", "--zone", "Europe/Berlin", "--silent-after", "3h")
+        assertThat(holtra("device", "set", "sp-1", "row=4", "--zone", "CET", "--silent-after", "3h")
                         .exit())
                 .isZero();
 
@@ -71,7 +71,7 @@ class DevicesOnTheCommandLineTest extends AsProcess {
                 .contains("facts     row=4");
         assertThat(shown.out()).containsPattern("t +21 ");
         assertThat(holtra("device", "list", "--state", "live").out()).contains("sp-1");
-        assertThat(holtra("device", "list", "--state", "barred").out()).contains("There are no such devices.");
+        assertThat(holtra("device", "list", "--state", "barred").out()).contains("No device is like that.");
         assertThat(holtra("device", "set", "sp-1", "--zone", "Nowhere").exit()).isEqualTo(5);
         assertThat(holtra("device", "bar", "sp-1").out()).isEqualTo("Device sp-1 is barred.\n");
         assertThat(holtra("device", "unbar", "sp-1").out()).isEqualTo("Device sp-1 is live.\n");

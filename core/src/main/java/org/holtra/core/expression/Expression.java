@@ -34,11 +34,23 @@ public final class Expression {
         try {
             return new Outcome.Value(program.eval(scope.variables()));
         } catch (CelEvaluationException e) {
-            return none(e.getErrorCode(), e.getMessage(), scope);
+            return none(e.getErrorCode(), ownWords(e), scope);
         } catch (ClassCastException | IllegalArgumentException | ArithmeticException e) {
             // Some of the library's own functions let these escape for values of an unforeseen type.
             return none(CelErrorCode.INTERNAL_ERROR, e.getMessage(), scope);
         }
+    }
+
+    /** What one of our own functions said, under the sentences the library wraps around it; else the library's. */
+    private static String ownWords(CelEvaluationException e) {
+        Throwable cause = e;
+        while (cause.getCause() != null && cause.getCause() != cause) {
+            cause = cause.getCause();
+            if (cause.getClass() == IllegalArgumentException.class) {
+                return cause.getMessage();
+            }
+        }
+        return e.getMessage();
     }
 
     private Outcome.None none(CelErrorCode code, String message, Scope scope) {

@@ -6,6 +6,7 @@ import java.util.Locale;
 import java.util.Set;
 import org.holtra.core.expression.Comparison;
 import org.holtra.core.expression.FieldPath;
+import org.holtra.core.unit.Units;
 
 /**
  * Warnings about a setup that is good: conditions that compare fields of different units, or a field with a number far
@@ -55,8 +56,13 @@ public final class SetupAdvice {
         }
         String from = theirs.iterator().next();
         String to = ours.iterator().next();
-        return field + " is in " + to + " and " + other + " in " + from + "; compare it with convert(" + other + ", '"
-                + from + "', '" + to + "')";
+        String both = field + " is in " + to + " and " + other + " in " + from;
+        try {
+            Units.convert(1, from, to);
+            return both + "; compare it with convert(" + other + ", '" + from + "', '" + to + "')";
+        } catch (IllegalArgumentException e) {
+            return both + ", which measure different things";
+        }
     }
 
     private String range(Lane lane, FieldPath field, double number) {

@@ -19,6 +19,7 @@ class SetupAdviceTest {
             data.t < 90                   | data.t is compared with 90, but the 1204 values seen were -3.1 to 21.45 Cel; is the number in another unit?
             data.h > 3 && -70.5 > data.t  | data.t is compared with -70.5, but the 1204 values seen were -3.1 to 21.45 Cel; is the number in another unit?
             data.t < data.outside         | data.t is in Cel and data.outside in [degF]; compare it with convert(data.outside, '[degF]', 'Cel')
+            data.t < data.battery         | data.t is in Cel and data.battery in %, which measure different things
             data.t < 30 || data.t > -20   |
             data.t < data.dew             |
             data.rare > 1000              |
@@ -28,7 +29,7 @@ class SetupAdviceTest {
     void warnsOfComparisonsThatCannotBeMeant(String pick, String warning) {
         String yaml = """
                 models:
-                  m: {fields: {t: {unit: Cel}, dew: {unit: Cel}, outside: {unit: "[degF]"}}}
+                  m: {fields: {t: {unit: Cel}, dew: {unit: Cel}, outside: {unit: "[degF]"}, battery: {unit: "%%"}}}
                 inlets: {in: {kind: any, at: {}}}
                 outlets: {out: {kind: any, to: {}}}
                 lanes:

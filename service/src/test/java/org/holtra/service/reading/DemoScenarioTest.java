@@ -1,0 +1,154 @@
+package org.holtra.service.reading;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalTime;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.TreeSet;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.Receiver;
+import org.holtra.service.support.TestDatabase;
+import org.holtra.service.support.TestService;
+import org.holtra.standins.demo.Orchards;
+import org.holtra.standins.demo.Seed;
+import org.holtra.standins.network.Devices;
+import org.holtra.standins.weather.Weather;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+
+/** The demo's own setup reads what the demo's own devices send. */
+class DemoScenarioTest {
+
+    private static final Instant NIGHT = Instant.parse("2026-04-12T03:20:00Z");
+
+    private static TestService service;
+    private static Client client;
+    private static Receiver desk;
+
+    private final Devices devices = new Devices(new Weather(NIGHT, LocalTime.parse("04:30"), 6), new Random(3));
+
+    @BeforeAll
+    static void start() throws Exception {
+        service = TestService.start(TestDatabase.fresh());
+        client = service.client();
+        desk = Receiver.answering(201);
+        client.save("network-server", Map.of("form", "bearer", "token", "a-network-server"));
+        client.save("weather-masts", Map.of("form", "signature", "secret", "whsec_MDEyMzQ1Njc4OWFiY2RlZjAxMjM0NTY3"));
+        client.save("works-desk", Map.of("form", "bearer", "token", "a-works-desk"));
+        client.save("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", "a-crew-board"));
+        try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
+            Client.good(client.adopt(
+                    new String(file.readAllBytes(), StandardCharsets.UTF_8).replace("@desk@", desk.address())));
+        }
+        Orchards.Place low = Orchards.stations().getFirst();
+        Client.good(
+                client.put("/api/devices/one?key=" + low.key(), Map.of("model", low.model(), "facts", low.facts())));
+    }
+
+    @AfterAll
+    static void end() {
+        desk.close();
+        service.close();
+    }
+
+    private static JsonNode sent(String inlet, byte[] body) {
+        return client.trace(client.send(inlet, new String(body, StandardCharsets.UTF_8)));
+    }
+
+    @Test
+    void aFrostyStationIsDecodedByTheMakersScriptAndCallsTheCrew() {
+        JsonNode trace = sent(
+                "network-server",
+                devices.station(Orchards.stations().getFirst(), NIGHT).getFirst());
+
+        assertThat(trace.at("/message/state").asString()).isEqualTo("read");
+        assertThat(trace.at("/data/wetBulb").asDouble()).isBetween(-6.0, 0.3);
+        assertThat(trace.at("/data/humidity").asDouble()).isBetween(50.0, 100.0);
+        assertThat(trace.at("/meta/gatewayLatitude").asDouble()).isBetween(12.0, 13.0);
+        Client.await(
+                desk::came, came -> came.stream().anyMatch(one -> one.target().endsWith("/orders/frost")));
+        assertThat(desk.came().getLast().body())
+                .contains("\"what\":\"frost call\"")
+                .contains("Ashcombe, row 1");
+    }
+
+    @Test
+    void aGaugeIsDecodedByItsLayoutInMillimetres() {
+        Orchards.Place gauge = Orchards.gauges().getFirst();
+        JsonNode trace = null;
+        for (int hour = 0; hour < 12; hour++) {
+            trace = sent(
+                    "network-server",
+                    devices.gauge(gauge, NIGHT.plus(Duration.ofHours(hour)), 1).getFirst());
+        }
+
+        assertThat(trace.at("/data/rainTotal").asDouble()).isPositive();
+        assertThat(trace.at("/units/rainTotal").asString()).isEqualTo("mm");
+    }
+
+    @Test
+    void aProbeAppearsWithItsModelAndThreePointsAndABrokenSensorIsAbsent() {
+        JsonNode trace =
+                sent("network-server", devices.probe(place("sp-07"), NIGHT).getFirst());
+
+        assertThat(trace.at("/data/moisture60").asDouble()).isBetween(10.0, 60.0);
+        assertThat(trace.at("/data").has("temperature60")).isFalse();
+        assertThat(trace.at("/device/points")).hasSize(3);
+        assertThat(trace.at("/device/points/depth-30/facts/centimetres").asInt())
+                .isEqualTo(30);
+        assertThat(client.get("/api/devices/one?key=sp-07").path("model").asString())
+                .isEqualTo("soil-probe");
+    }
+
+    private static Orchards.Place place(String key) {
+        return Orchards.probes().stream()
+                .filter(probe -> probe.key().equals(key))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    @Test
+    void aMastWhoseClockWasSetToTheTimeOnTheWallIsFlagged() {
+        Orchards.Place ahead = Orchards.masts().get(3);
+
+        JsonNode trace = sent("weather-masts", devices.mast(ahead, Instant.now()));
+
+        assertThat(trace.at("/message/device").asString()).isEqualTo("wm-04");
+        assertThat(trace.at("/meta/clock").asString()).isEqualTo("ahead");
+        assertThat(trace.at("/message/reason").asString())
+                .contains("the device's clock is ahead, or its time zone wrong");
+    }
+
+    @Test
+    void statusesAndFaultsAreToldApartFromReadingsAndCopiesFromFirsts() {
+        Set<String> sorts = new TreeSet<>();
+        Set<String> states = new TreeSet<>();
+        List<JsonNode> faults = new ArrayList<>();
+        for (int minute = 0; minute < 400 && (sorts.size() < 3 || states.size() < 2); minute++) {
+            Instant at = NIGHT.plus(Duration.ofMinutes(minute));
+            for (byte[] body : devices.station(Orchards.stations().get(minute % 60), at)) {
+                JsonNode message = sent("network-server", body).path("message");
+                sorts.add(message.path("sort").asString());
+                states.add(message.path("state").asString());
+                if (message.path("sort").asString().equals("fault")) {
+                    faults.add(message);
+                }
+            }
+        }
+
+        assertThat(sorts).containsExactly("fault", "reading", "status");
+        assertThat(states).containsExactly("duplicate", "read");
+        assertThat(faults.getFirst().path("lanes")).isEmpty();
+        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+    }
+}
