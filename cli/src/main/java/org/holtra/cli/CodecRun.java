@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Base64;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -15,6 +14,7 @@ import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Encoded;
 import org.holtra.core.reading.codec.Layout;
+import org.holtra.core.reading.codec.PastedBytes;
 import org.holtra.core.reading.codec.Script;
 import org.holtra.core.reading.content.JsonFormat;
 import org.holtra.core.setup.CodecText;
@@ -104,13 +104,9 @@ final class CodecRun {
         return errors.isEmpty() ? 0 : Holtra.NOT_WELL;
     }
 
-    /** What can be hexadecimal is read as that; else it is base64. */
     private byte[] bytes(String text) {
-        String bare = text.replaceAll("[\\s:,-]|0x", "");
         try {
-            return bare.matches("([0-9a-fA-F]{2})*")
-                    ? HexFormat.of().parseHex(bare)
-                    : Base64.getDecoder().decode(text.strip());
+            return PastedBytes.parse(text);
         } catch (IllegalArgumentException e) {
             throw new CommandLine.ParameterException(
                     command, "`" + text + "` is neither hexadecimal nor base64: " + e.getMessage());

@@ -141,18 +141,20 @@ public final class Reader {
     }
 
     private static Integer port(Expression expression, Scope scope) {
-        return expression != null
-                        && expression.evaluate(scope) instanceof Outcome.Value(Object value)
-                        && value instanceof Number number
-                ? (Integer) number.intValue()
-                : null;
+        Number port = number(expression, scope);
+        return port == null ? null : (Integer) port.intValue();
     }
 
     private static Long sequence(Expression expression, Scope scope) {
+        Number sequence = number(expression, scope);
+        return sequence == null ? null : (Long) sequence.longValue();
+    }
+
+    private static Number number(Expression expression, Scope scope) {
         return expression != null
                         && expression.evaluate(scope) instanceof Outcome.Value(Object value)
                         && value instanceof Number number
-                ? (Long) number.longValue()
+                ? number
                 : null;
     }
 

@@ -285,8 +285,8 @@ class ReaderTest {
             yyyyMMddHHmmssX     | "20260412032000Z"       | 2026-04-12T03:20:00Z
             """)
     void readsTimesInTheFormAndZoneOfTheInlet(String form, String at, String time) {
-        Message message = message(
-                "{time: data.at, timeForm: '" + form.strip() + "', zone: CET}", "{\"at\":" + at + "}");
+        Message message =
+                message("{time: data.at, timeForm: '" + form.strip() + "', zone: CET}", "{\"at\":" + at + "}");
 
         assertThat(message.eventTime()).isEqualTo(time);
         assertThat(message.note()).isNull();

@@ -3,7 +3,6 @@ package org.holtra.service.api;
 import java.security.Principal;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Base64;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -12,6 +11,7 @@ import java.util.Optional;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
+import org.holtra.core.reading.codec.PastedBytes;
 import org.holtra.core.reading.codec.Script;
 import org.holtra.core.setup.CodecText;
 import org.holtra.core.setup.FieldSpec;
@@ -164,13 +164,9 @@ class ModelController {
         return word;
     }
 
-    /** What is hexadecimal is read as that: only a text that cannot be is base64. */
     private static byte[] bytes(String text) {
-        String bare = text.replaceAll("[\\s:,-]|0x", "");
         try {
-            return bare.matches("([0-9a-fA-F]{2})*")
-                    ? HexFormat.of().parseHex(bare)
-                    : Base64.getDecoder().decode(text.strip());
+            return PastedBytes.parse(text);
         } catch (IllegalArgumentException e) {
             throw Problem.badRequest("bytes", "The bytes are neither hexadecimal nor base64: " + e.getMessage() + ".");
         }

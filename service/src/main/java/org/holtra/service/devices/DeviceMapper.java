@@ -15,6 +15,21 @@ interface DeviceMapper {
 
     String KNOWN = "model, facts::text as facts, points::text as points, zone, born, silent_after, revision";
 
+    /** What people know, as two statements give it. */
+    interface Known {
+        String model();
+
+        String facts();
+
+        String points();
+
+        String zone();
+
+        Instant born();
+
+        String silentAfter();
+    }
+
     record Row(
             String key,
             String model,
@@ -25,7 +40,8 @@ interface DeviceMapper {
             String silentAfter,
             int revision,
             boolean barred,
-            boolean simulated) {}
+            boolean simulated)
+            implements Known {}
 
     record LifeRow(String key, String life) {}
 
@@ -38,7 +54,8 @@ interface DeviceMapper {
             Instant born,
             String silentAfter,
             Instant changed,
-            String changedBy) {}
+            String changedBy)
+            implements Known {}
 
     @Select("select key, " + KNOWN + ", barred, simulated from device order by key")
     List<Row> all();

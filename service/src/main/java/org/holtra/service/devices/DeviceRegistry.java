@@ -72,17 +72,7 @@ public class DeviceRegistry {
 
     public List<Earlier> earlier(String key) {
         return mapper.revisions(key).stream()
-                .map(row -> new Earlier(
-                        row.revision(),
-                        new Device.Knowledge(
-                                row.model(),
-                                JSON.readValue(row.facts(), FACTS),
-                                JSON.readValue(row.points(), POINTS),
-                                row.zone(),
-                                row.born(),
-                                row.silentAfter()),
-                        row.changed(),
-                        row.changedBy()))
+                .map(row -> new Earlier(row.revision(), knowledge(row), row.changed(), row.changedBy()))
                 .toList();
     }
 
@@ -134,17 +124,16 @@ public class DeviceRegistry {
     }
 
     private static Device device(DeviceMapper.Row row) {
-        return new Device(
-                row.key(),
-                new Device.Knowledge(
-                        row.model(),
-                        JSON.readValue(row.facts(), FACTS),
-                        JSON.readValue(row.points(), POINTS),
-                        row.zone(),
-                        row.born(),
-                        row.silentAfter()),
-                row.barred(),
-                row.revision(),
-                row.simulated());
+        return new Device(row.key(), knowledge(row), row.barred(), row.revision(), row.simulated());
+    }
+
+    private static Device.Knowledge knowledge(DeviceMapper.Known row) {
+        return new Device.Knowledge(
+                row.model(),
+                JSON.readValue(row.facts(), FACTS),
+                JSON.readValue(row.points(), POINTS),
+                row.zone(),
+                row.born(),
+                row.silentAfter());
     }
 }
