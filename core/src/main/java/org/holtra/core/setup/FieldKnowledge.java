@@ -4,7 +4,6 @@ import java.util.Optional;
 import java.util.Set;
 
 /** What was really seen of fields. */
-@FunctionalInterface
 public interface FieldKnowledge {
 
     /** The least and the most a field ever was, and how often it was seen. */
@@ -15,4 +14,7 @@ public interface FieldKnowledge {
      * @param field of the data, names inside others joined with dots
      */
     Optional<Range> range(Set<String> inlets, String field);
+
+    /** The names of all fields seen in their messages. */
+    Set<String> names(Set<String> inlets);
 }

@@ -4,12 +4,13 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
+import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
 import org.holtra.core.expression.FieldPath;
 import org.holtra.core.unit.Units;
 
 /**
- * Warnings about a setup that is good: conditions that compare fields of different units, or a field with a number far
+ * Warnings about a setup that is good: conditions that read fields nobody ever sent, that compare fields of different units, or a field with a number far
  * outside everything that was seen of it, as when somebody thinks in Fahrenheit and the field does not.
  */
 public final class SetupAdvice {
@@ -35,6 +36,12 @@ public final class SetupAdvice {
         List<SetupProblem> warnings = new ArrayList<>();
         for (Lane lane : setup.lanes().values()) {
             if (lane.pick() != null) {
+                for (FieldPath field : lane.pick().fields()) {
+                    String never = never(lane, field);
+                    if (never != null) {
+                        warnings.add(document.problem("/lanes/" + lane.name() + "/pick", never));
+                    }
+                }
                 for (Comparison comparison : lane.pick().comparisons()) {
                     String what = comparison.other() != null
                             ? units(comparison.field(), comparison.other())
@@ -46,6 +53,23 @@ public final class SetupAdvice {
             }
         }
         return warnings;
+    }
+
+    /** A field that nobody sent and no model has is mistyped more often than it is early. */
+    private String never(Lane lane, FieldPath field) {
+        String name = name(field);
+        Set<String> seen = new TreeSet<>(knowledge.names(lane.inlets()));
+        if (name == null || seen.isEmpty()) {
+            return null;
+        }
+        setup.models().values().forEach(model -> seen.addAll(model.fields().keySet()));
+        if (seen.contains(name) || seen.stream().anyMatch(known -> known.startsWith(name + "."))) {
+            return null;
+        }
+        return field + " was never seen on " + String.join(", ", lane.inlets())
+                + Nearest.of(name, seen)
+                        .map(near -> "; did you mean data." + near + "?")
+                        .orElse("");
     }
 
     private String units(FieldPath field, FieldPath other) {

@@ -3,15 +3,26 @@ package org.holtra.core.setup;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.util.Optional;
+import java.util.Set;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 class SetupAdviceTest {
 
-    private static final FieldKnowledge SEEN = (inlets, field) -> switch (field) {
-        case "t" -> Optional.of(new FieldKnowledge.Range(-3.1, 21.45, 1204));
-        case "rare" -> Optional.of(new FieldKnowledge.Range(0, 1, 3));
-        default -> Optional.empty();
+    private static final FieldKnowledge SEEN = new FieldKnowledge() {
+        @Override
+        public Optional<Range> range(Set<String> inlets, String field) {
+            return switch (field) {
+                case "t" -> Optional.of(new Range(-3.1, 21.45, 1204));
+                case "rare" -> Optional.of(new Range(0, 1, 3));
+                default -> Optional.empty();
+            };
+        }
+
+        @Override
+        public Set<String> names(Set<String> inlets) {
+            return Set.of("t", "rare", "h", "wind.speed", "never");
+        }
     };
 
     @ParameterizedTest
@@ -20,6 +31,10 @@ class SetupAdviceTest {
             data.h > 3 && -70.5 > data.t  | data.t is compared with -70.5, but the 1204 values seen were -3.1 to 21.45 Cel; is the number in another unit?
             data.t < data.outside         | data.t is in Cel and data.outside in [degF]; compare it with convert(data.outside, '[degF]', 'Cel')
             data.t < data.battery         | data.t is in Cel and data.battery in %, which measure different things
+            data.wind.sped > 3            | data.wind.sped was never seen on in; did you mean data.wind.speed?
+            data.zzzzzzzz > 3             | data.zzzzzzzz was never seen on in
+            has(data.gone) && data.h > 3  |
+            data.wind == null             |
             data.t < 30 || data.t > -20   |
             data.t < data.dew             |
             data.rare > 1000              |

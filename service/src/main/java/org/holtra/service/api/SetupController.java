@@ -56,9 +56,8 @@ class SetupController {
     Checked check(@RequestBody(required = false) String yaml) {
         String text = yaml == null ? "" : yaml;
         SetupCompiler.Result result = setups.check(text);
-        List<SetupProblem> warnings = result.setup()
-                .map(setup -> SetupAdvice.of(text, setup, fields::range))
-                .orElse(List.of());
+        List<SetupProblem> warnings =
+                result.setup().map(setup -> SetupAdvice.of(text, setup, fields)).orElse(List.of());
         return new Checked(result.problems().isEmpty(), result.problems(), warnings);
     }
 

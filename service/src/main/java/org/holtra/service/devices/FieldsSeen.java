@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -24,7 +25,7 @@ import tools.jackson.databind.json.JsonMapper;
  * seconds; what was seen in the last ones before a kill is not counted, for this is a help and no record.
  */
 @Component
-public class FieldsSeen {
+public class FieldsSeen implements FieldKnowledge {
 
     /**
      * @param model of the device; empty for none
@@ -94,12 +95,21 @@ public class FieldsSeen {
     }
 
     /** The range of a numeric field over these inlets and all models. */
+    @Override
     public Optional<FieldKnowledge.Range> range(Set<String> inlets, String name) {
         return all.values().stream()
                 .filter(field -> inlets.contains(field.inlet()) && field.name().equals(name) && field.least() != null)
                 .map(field -> new FieldKnowledge.Range(field.least(), field.most(), field.count()))
                 .reduce((a, b) -> new FieldKnowledge.Range(
                         Math.min(a.least(), b.least()), Math.max(a.most(), b.most()), a.count() + b.count()));
+    }
+
+    @Override
+    public Set<String> names(Set<String> inlets) {
+        return all.values().stream()
+                .filter(field -> inlets.contains(field.inlet()))
+                .map(Field::name)
+                .collect(Collectors.toSet());
     }
 
     public Stream<Field> all() {
