@@ -1,6 +1,7 @@
 package org.holtra.service.console;
 
 import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.setDefaultAssertionTimeout;
 
 import com.microsoft.playwright.Browser;
 import com.microsoft.playwright.BrowserContext;
@@ -63,6 +64,7 @@ abstract class InBrowser {
         context = browser.newContext(new Browser.NewContextOptions().setViewportSize(1280, 800));
         page = context.newPage();
         page.setDefaultTimeout(15_000);
+        setDefaultAssertionTimeout(15_000);
         page.onPageError(errors::add);
         page.navigate(service.address() + "/");
     }
