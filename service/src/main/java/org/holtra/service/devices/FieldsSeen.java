@@ -13,6 +13,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.holtra.core.expression.Plain;
 import org.holtra.core.setup.FieldKnowledge;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -47,12 +48,40 @@ public class FieldsSeen implements FieldKnowledge {
 
     private record Key(String inlet, String model, String name) {}
 
+    /** What is kept of a field between messages; its last value becomes JSON only when somebody looks at it. */
+    private record Seen(Object last, Double least, Double most, long count, Instant first, Instant latest) {
+
+        static Seen of(Field field) {
+            return new Seen(
+                    JSON.readValue(field.last, Object.class),
+                    field.least,
+                    field.most,
+                    field.count,
+                    field.firstSeen,
+                    field.lastSeen);
+        }
+
+        Field field(Key key) {
+            return new Field(
+                    key.inlet,
+                    key.model,
+                    key.name,
+                    last instanceof Number ? "number" : last instanceof Boolean ? "bool" : "text",
+                    JSON.writeValueAsString(Plain.of(last)),
+                    least,
+                    most,
+                    count,
+                    first,
+                    latest);
+        }
+    }
+
     private static final int MOST = 20_000;
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final Logger log = LoggerFactory.getLogger(FieldsSeen.class);
 
     private final FieldMapper mapper;
-    private final Map<Key, Field> all = new ConcurrentHashMap<>();
+    private final Map<Key, Seen> all = new ConcurrentHashMap<>();
     private final Map<Key, Boolean> unwritten = new ConcurrentHashMap<>();
 
     FieldsSeen(FieldMapper mapper) {
@@ -60,7 +89,7 @@ public class FieldsSeen implements FieldKnowledge {
     }
 
     public void load() {
-        mapper.all().forEach(field -> all.put(new Key(field.inlet(), field.model(), field.name()), field));
+        mapper.all().forEach(field -> all.put(new Key(field.inlet(), field.model(), field.name()), Seen.of(field)));
     }
 
     public void saw(String inlet, String model, Map<String, Object> fields, Instant at) {
@@ -70,50 +99,48 @@ public class FieldsSeen implements FieldKnowledge {
             if (all.size() >= MOST && !all.containsKey(key)) {
                 return;
             }
-            all.compute(key, (k, before) -> next(k, before, value, at));
+            all.compute(key, (k, before) -> next(before, value, at));
             unwritten.put(key, Boolean.TRUE);
         });
     }
 
-    private static Field next(Key key, Field before, Object value, Instant at) {
+    private static Seen next(Seen before, Object value, Instant at) {
         Double number = value instanceof Number any ? (Double) any.doubleValue() : null;
-        return new Field(
-                key.inlet,
-                key.model,
-                key.name,
-                number != null ? "number" : value instanceof Boolean ? "bool" : "text",
-                JSON.writeValueAsString(org.holtra.core.expression.Plain.of(value)),
-                number == null || before == null || before.least == null
-                        ? number
-                        : (Double) Math.min(before.least, number),
-                number == null || before == null || before.most == null
-                        ? number
-                        : (Double) Math.max(before.most, number),
-                before == null ? 1 : before.count + 1,
-                before == null ? at : before.firstSeen,
+        if (before == null) {
+            return new Seen(value, number, number, 1, at, at);
+        }
+        return new Seen(
+                value,
+                number == null || before.least == null ? number : (Double) Math.min(before.least, number),
+                number == null || before.most == null ? number : (Double) Math.max(before.most, number),
+                before.count + 1,
+                before.first,
                 at);
     }
 
     /** The range of a numeric field over these inlets and all models. */
     @Override
     public Optional<FieldKnowledge.Range> range(Set<String> inlets, String name) {
-        return all.values().stream()
-                .filter(field -> inlets.contains(field.inlet()) && field.name().equals(name) && field.least() != null)
-                .map(field -> new FieldKnowledge.Range(field.least(), field.most(), field.count()))
+        return all.entrySet().stream()
+                .filter(one -> inlets.contains(one.getKey().inlet)
+                        && one.getKey().name.equals(name)
+                        && one.getValue().least != null)
+                .map(Map.Entry::getValue)
+                .map(seen -> new FieldKnowledge.Range(seen.least, seen.most, seen.count))
                 .reduce((a, b) -> new FieldKnowledge.Range(
                         Math.min(a.least(), b.least()), Math.max(a.most(), b.most()), a.count() + b.count()));
     }
 
     @Override
     public Set<String> names(Set<String> inlets) {
-        return all.values().stream()
-                .filter(field -> inlets.contains(field.inlet()))
-                .map(Field::name)
+        return all.keySet().stream()
+                .filter(key -> inlets.contains(key.inlet))
+                .map(Key::name)
                 .collect(Collectors.toSet());
     }
 
     public Stream<Field> all() {
-        return all.values().stream();
+        return all.entrySet().stream().map(one -> one.getValue().field(one.getKey()));
     }
 
     public void write() {
@@ -124,7 +151,7 @@ public class FieldsSeen implements FieldKnowledge {
         keys.forEach(unwritten::remove);
         try {
             for (Key key : keys) {
-                mapper.put(all.get(key));
+                mapper.put(all.get(key).field(key));
             }
         } catch (DataAccessException e) {
             keys.forEach(key -> unwritten.put(key, Boolean.TRUE));

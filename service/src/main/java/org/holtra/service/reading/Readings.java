@@ -105,15 +105,17 @@ public class Readings {
     public DeviceLife.Heard heard(Message message, Map<String, Object> fields, Device device, Setup setup) {
         boolean reading = message.sort() == Sort.READING;
         Map<String, Object> shows = new LinkedHashMap<>(reading ? Fields.position(fields) : Map.of());
-        Optional.ofNullable(model(device, setup)).ifPresent(model -> {
-            Scope scope = scope(message, device, setup);
-            model.shows().forEach((what, expression) -> {
-                if (expression.evaluate(scope) instanceof Outcome.Value(Object value)
-                        && (value instanceof Number || value instanceof String)) {
-                    shows.put(what, value);
-                }
-            });
-        });
+        Optional.ofNullable(model(device, setup))
+                .filter(model -> !model.shows().isEmpty())
+                .ifPresent(model -> {
+                    Scope scope = scope(message, device, setup);
+                    model.shows().forEach((what, expression) -> {
+                        if (expression.evaluate(scope) instanceof Outcome.Value(Object value)
+                                && (value instanceof Number || value instanceof String)) {
+                            shows.put(what, value);
+                        }
+                    });
+                });
         Map<String, Object> gateway = new LinkedHashMap<>();
         message.meta().forEach((name, value) -> {
             if ((value instanceof Number || value instanceof String) && !name.equals(Meta.CLOCK)) {
