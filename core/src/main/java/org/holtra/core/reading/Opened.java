@@ -1,5 +1,7 @@
 package org.holtra.core.reading;
 
+import org.holtra.core.expression.Outcome;
+import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Origin;
@@ -18,8 +20,6 @@ public record Opened(Arrival arrival, Inlet inlet, Origin origin, Scope scope) {
         if (copies == null) {
             return null;
         }
-        return copies.same().evaluate(scope) instanceof org.holtra.core.expression.Outcome.Value(Object value)
-                ? org.holtra.core.expression.Plain.text(value)
-                : null;
+        return copies.same().evaluate(scope) instanceof Outcome.Value(Object value) ? Plain.text(value) : null;
     }
 }

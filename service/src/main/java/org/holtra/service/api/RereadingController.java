@@ -1,7 +1,6 @@
 package org.holtra.service.api;
 
 import java.security.Principal;
-import java.time.Instant;
 import java.time.InstantSource;
 import org.holtra.service.intake.Rereading;
 import org.springframework.http.HttpStatus;
@@ -17,21 +16,6 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/rereadings")
 class RereadingController {
 
-    /**
-     * @param from the first instant of the span
-     * @param to now if not given
-     * @param correct and {@code dry}: false if not given
-     */
-    record Wanted(
-            Instant from,
-            Instant to,
-            String inlet,
-            String device,
-            String model,
-            String state,
-            Boolean correct,
-            Boolean dry) {}
-
     private final Rereading rereading;
     private final InstantSource clock;
 
@@ -43,25 +27,14 @@ class RereadingController {
     /** Reads messages of the past again, by the setup and the registry of today; in the background. */
     @PostMapping
     @ResponseStatus(HttpStatus.ACCEPTED)
-    Rereading.Progress start(@RequestBody Wanted order, Principal principal) {
+    Rereading.Progress start(@RequestBody Rereading.Order order, Principal principal) {
         if (order.from() == null) {
             throw Problem.badRequest("from", "Say from when on, as an instant in RFC 3339.");
         }
-        Instant to = order.to() == null ? clock.instant() : order.to();
-        if (!order.from().isBefore(to)) {
+        if (!order.from().isBefore(order.to() == null ? clock.instant() : order.to())) {
             throw Problem.badRequest("from", "The span ends before it begins.");
         }
-        return rereading.start(
-                new Rereading.Order(
-                        order.from(),
-                        to,
-                        order.inlet(),
-                        order.device(),
-                        order.model(),
-                        order.state(),
-                        Boolean.TRUE.equals(order.correct()),
-                        Boolean.TRUE.equals(order.dry())),
-                principal.getName());
+        return rereading.start(order, principal.getName());
     }
 
     @GetMapping("/{id}")

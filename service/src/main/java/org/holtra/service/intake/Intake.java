@@ -125,6 +125,7 @@ public class Intake {
     }
 
     private CompletableFuture<MessageId> keep(Picked picked) {
+        Learning.Lesson lesson = picked.message() == null ? null : steps.learning.lesson(picked.message());
         List<Delivery.Owed> owed = new ArrayList<>(picked.lanes().size());
         Set<UUID> mine = new HashSet<>();
         long bytes = picked.stored().arrival().body().length;
@@ -148,6 +149,9 @@ public class Intake {
                 throw new JournalUnavailable("the journal cannot be written", failure);
             }
             dispatch(picked, owed, mine);
+            if (lesson != null) {
+                steps.learning.learn(lesson);
+            }
             return picked.stored().id();
         });
     }
@@ -159,9 +163,6 @@ public class Intake {
             } else {
                 dispatcher.wake(one.outlet());
             }
-        }
-        if (picked.message() != null) {
-            steps.learning.from(picked.message());
         }
     }
 

@@ -92,15 +92,39 @@ public class Learning {
         }
     }
 
-    void from(Message message) {
+    /**
+     * What a message teaches. Worked out by whoever took it in, so that little is left for the one thread that commits.
+     *
+     * @param device its key, or null
+     * @param heard null if it is of no device
+     */
+    record Lesson(
+            String inlet,
+            String model,
+            Map<String, Object> fields,
+            Instant at,
+            String device,
+            DeviceLife.Heard heard) {}
+
+    Lesson lesson(Message message) {
         Map<String, Object> flat = Fields.flat(message.data());
         Optional<Device> device = Optional.ofNullable(message.device()).flatMap(devices::find);
-        fields.saw(
+        return new Lesson(
                 message.arrival().inlet(),
                 device.map(Device::model).orElse(null),
                 flat,
-                message.arrival().received());
-        device.ifPresent(one -> lives.heard(one.key(), past.readings.heard(message, flat, one, past.setups.current())));
+                message.arrival().received(),
+                message.device(),
+                device.map(one -> past.readings.heard(message, flat, one, past.setups.current()))
+                        .orElse(null));
+    }
+
+    /** Once the message is durable. */
+    void learn(Lesson lesson) {
+        fields.saw(lesson.inlet, lesson.model, lesson.fields, lesson.at);
+        if (lesson.heard != null) {
+            lives.heard(lesson.device, lesson.heard);
+        }
     }
 
     /** Looks which devices have fallen silent. */

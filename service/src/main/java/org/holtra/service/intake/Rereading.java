@@ -15,7 +15,9 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
+import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
@@ -41,6 +43,7 @@ public class Rereading implements AutoCloseable {
      * Which messages, and how.
      *
      * @param inlet and {@code device}, {@code model}, {@code state}: only of these; null for any
+     * @param to null for now
      * @param correct whether what was delivered is delivered again, under a key of its own, where its data are others now
      * @param dry whether it is only looked at
      */
@@ -51,8 +54,19 @@ public class Rereading implements AutoCloseable {
             String device,
             String model,
             String state,
-            boolean correct,
-            boolean dry) {}
+            Boolean correct,
+            Boolean dry) {
+
+        /** What is not said of the last two is false. */
+        public Order {
+            correct = Boolean.TRUE.equals(correct);
+            dry = Boolean.TRUE.equals(dry);
+        }
+
+        Order until(Instant now) {
+            return to == null ? new Order(from, now, inlet, device, model, state, correct, dry) : this;
+        }
+    }
 
     /**
      * How far it is.
@@ -108,8 +122,8 @@ public class Rereading implements AutoCloseable {
         if (known.size() > KEPT) {
             known.values().removeIf(one -> one.ended != null);
         }
-        Progress begun =
-                new Progress(ids.next().toString(), order, by, store.clock.instant(), null, 0, 0, 0, 0, 0, null);
+        Instant now = store.clock.instant();
+        Progress begun = new Progress(ids.next().toString(), order.until(now), by, now, null, 0, 0, 0, 0, 0, null);
         known.put(begun.id, begun);
         thread.execute(() -> run(begun));
         return begun;
@@ -178,7 +192,7 @@ public class Rereading implements AutoCloseable {
         List<Picked> learnt = new ArrayList<>();
         for (StoredMessage before : messages) {
             count.seen++;
-            Optional<Picked> now = again(before, setup);
+            Optional<Picked> now = again(before, setup, begun.order.dry);
             if (now.isEmpty() || now.get().message() == null) {
                 count.still += before.readable() ? 0 : 1;
                 continue;
@@ -186,16 +200,15 @@ public class Rereading implements AutoCloseable {
             Picked picked = now.get();
             Set<String> lanes = new LinkedHashSet<>(before.lanes());
             int owedBefore = owed.size();
+            boolean correct = begun.order.correct && before.readable() && differs(before, picked);
             for (Lane lane : picked.lanes()) {
                 if (lanes.add(lane.name())) {
                     owed.add(owing(picked.stored(), lane, 0));
                     count.picked++;
-                } else if (begun.order.correct && differs(before, picked)) {
-                    List<LaneState> known = states.getOrDefault(before.id().value(), List.of()).stream()
-                            .filter(state -> state.lane().equals(lane.name()))
-                            .toList();
-                    if (!known.isEmpty()
-                            && known.stream().allMatch(state -> state.state().equals("delivered"))) {
+                } else if (correct) {
+                    List<LaneState> known =
+                            of(lane, states.getOrDefault(before.id().value(), List.of()));
+                    if (delivered(known)) {
                         owed.add(owing(picked.stored(), lane, known.size()));
                         count.corrected++;
                     }
@@ -211,25 +224,40 @@ public class Rereading implements AutoCloseable {
         }
         if (!begun.order.dry && !changed.isEmpty()) {
             store.journal.reread(changed, owed);
-            learnt.forEach(one -> steps.learning().from(one.message()));
+            learnt.forEach(one -> steps.learning().learn(steps.learning().lesson(one.message())));
             owed.stream().map(Delivery.Owed::outlet).distinct().forEach(dispatcher::wake);
         }
+    }
+
+    private static List<LaneState> of(Lane lane, List<LaneState> states) {
+        return states.stream().filter(state -> state.lane().equals(lane.name())).toList();
+    }
+
+    /** Whether all that was owed on a lane so far has arrived. */
+    private static boolean delivered(List<LaneState> states) {
+        return !states.isEmpty()
+                && states.stream().allMatch(state -> state.state().equals("delivered"));
     }
 
     private Delivery.Owed owing(StoredMessage message, Lane lane, int correction) {
         return Owing.owed(ids.next().value(), message, lane, store.clock.instant(), correction);
     }
 
-    private Optional<Picked> again(StoredMessage before, Setup setup) {
-        return Optional.ofNullable(setup.inlets().get(before.arrival().inlet())).flatMap(inlet -> {
-            try {
-                return Optional.of(
-                        steps.sorter().sort(steps.readings().open(before.arrival(), inlet), before.copyKey(), setup));
-            } catch (UnreadableContent e) {
-                log.debug("Message {} cannot be read still: {}", before.id(), e.getMessage());
-                return Optional.empty();
-            }
-        });
+    private Optional<Picked> again(StoredMessage before, Setup setup, boolean dry) {
+        Inlet inlet = setup.inlets().get(before.arrival().inlet());
+        if (inlet == null) {
+            return Optional.empty();
+        }
+        try {
+            Opened opened = steps.readings().open(before.arrival(), inlet);
+            return Optional.of(
+                    dry
+                            ? steps.sorter().tried(opened, before.copyKey(), setup)
+                            : steps.sorter().sort(opened, before.copyKey(), setup));
+        } catch (UnreadableContent e) {
+            log.debug("Message {} cannot be read still: {}", before.id(), e.getMessage());
+            return Optional.empty();
+        }
     }
 
     private boolean differs(StoredMessage before, Picked now) {

@@ -69,6 +69,15 @@ class Sorter {
      * @param copyKey what it has in common with its copies, or null
      */
     Picked sort(Opened opened, String copyKey, Setup setup) {
+        return sort(opened, copyKey, setup, true);
+    }
+
+    /** The same, but for the registry, which stays as it is. */
+    Picked tried(Opened opened, String copyKey, Setup setup) {
+        return sort(opened, copyKey, setup, false);
+    }
+
+    private Picked sort(Opened opened, String copyKey, Setup setup, boolean remember) {
         String key = opened.origin().device();
         Device device = key == null ? null : devices.find(key).orElse(null);
         if (key != null && device == null) {
@@ -86,8 +95,15 @@ class Sorter {
                         null,
                         List.of());
             }
-            device = enter(opened, key, strangers);
-        } else if (device != null && opened.origin().simulated() && !device.simulated()) {
+            Device stranger = stranger(opened, key, strangers);
+            device = remember
+                    ? devices.enter(
+                            key,
+                            stranger.simulated(),
+                            stranger.model(),
+                            stranger.knowledge().facts())
+                    : stranger;
+        } else if (remember && device != null && opened.origin().simulated() && !device.simulated()) {
             device = devices.markSimulated(key);
         }
         return switch (readings.finish(opened, device, setup)) {
@@ -97,7 +113,7 @@ class Sorter {
         };
     }
 
-    private Device enter(Opened opened, String key, Inlet.Strangers strangers) {
+    private static Device stranger(Opened opened, String key, Inlet.Strangers strangers) {
         Map<String, Object> facts = new LinkedHashMap<>();
         strangers.facts().forEach((name, expression) -> {
             if (expression.evaluate(opened.scope()) instanceof Outcome.Value(Object value)) {
@@ -108,7 +124,12 @@ class Sorter {
                         && strangers.model().evaluate(opened.scope()) instanceof Outcome.Value(Object value)
                 ? Plain.text(value)
                 : null;
-        return devices.enter(key, opened.origin().simulated(), model, facts);
+        return new Device(
+                key,
+                new Device.Knowledge(model, facts, Map.of(), null, null, null),
+                false,
+                1,
+                opened.origin().simulated());
     }
 
     private Picked picked(Message message, Device device, String copyKey, Setup setup) {

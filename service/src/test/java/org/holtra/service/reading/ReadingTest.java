@@ -248,6 +248,26 @@ class ReadingTest {
     }
 
     @Test
+    void aDryRunEntersNoStrangerIntoTheRegistry() {
+        adopt(GOOD);
+        String id = CLIENT.send("members", "{\"id\":\"rd-16\",\"v\":1}");
+        String setup = CLIENT.call("GET", "/api/setup", null, "Authorization", "Bearer " + SERVICE.key())
+                .body();
+        Client.good(CLIENT.adopt(setup.replace("{admit: false}", "{admit: true}")));
+
+        JsonNode dry = reread(Map.of("from", "2020-01-01T00:00:00Z", "device", "rd-16", "dry", true));
+
+        assertThat(dry.path("read").asInt()).isEqualTo(1);
+        assertThat(CLIENT.get("/api/devices").toString()).doesNotContain("rd-16");
+        assertThat(CLIENT.trace(id).at("/message/state").asString()).isEqualTo("unclaimed");
+        assertThat(reread(Map.of("from", "2020-01-01T00:00:00Z", "device", "rd-16"))
+                        .path("read")
+                        .asInt())
+                .isEqualTo(1);
+        assertThat(CLIENT.get("/api/devices").toString()).contains("rd-16");
+    }
+
+    @Test
     void keepsTheMessagesOfABarredDeviceAndLetsNoLaneTakeThem() {
         adopt(GOOD);
         uplink("rd-8", 1, "AAo=", "gw-1");
