@@ -15,13 +15,14 @@ import java.util.Set;
  *   <li><i>broken</i>: it cannot be reached; one delivery at a time probes it;
  *   <li><i>blocked</i>: it refuses our credential; one delivery at a time probes it, rarely, and a changed credential or
  *       setup frees it at once. The give-up clock of its deliveries stands still.
+ *   <li><i>closed</i>: a person closed it; nothing is tried until it is opened. The give-up clock stands still here too.
  * </ul>
  *
  * @param reason why it is not flowing; null while it is
  * @param since when it came into this state
- * @param nextProbe when it may be tried again; null while flowing
+ * @param nextProbe when it may be tried again; null while flowing or closed
  * @param probes how many probes have failed in a row
- * @param stopped the time it was blocked in all, without the block that lasts
+ * @param stopped the time it was blocked or closed in all, without what lasts
  * @param refusedDevices the devices whose deliveries were held in a row, without another verdict between
  */
 public record OutletHealth(
@@ -37,7 +38,8 @@ public record OutletHealth(
         FLOWING,
         PAUSED,
         BROKEN,
-        BLOCKED
+        BLOCKED,
+        CLOSED
     }
 
     /** So many different devices held in a row mean that it is the credential which lacks a permission. */
@@ -58,11 +60,15 @@ public record OutletHealth(
 
     /** Whether an attempt may be made now, given how many are under way. */
     public boolean admits(Instant now, int inFlight) {
-        return flows() || (!now.isBefore(nextProbe) && (inFlight == 0 || state == State.PAUSED));
+        return flows()
+                || state != State.CLOSED && (!now.isBefore(nextProbe) && (inFlight == 0 || state == State.PAUSED));
     }
 
     /** @param device whose delivery it was, or null */
     public OutletHealth after(Verdict verdict, String device, Instant now) {
+        if (state == State.CLOSED) {
+            return this;
+        }
         return switch (verdict) {
             case Verdict.Delivered ignored -> flowing(now, Set.of());
             case Verdict.Refused ignored -> flowing(now, Set.of());
@@ -81,10 +87,22 @@ public record OutletHealth(
 
     /** The credential or the setup was changed, or a person asked to try again: let it flow, and see. */
     public OutletHealth mended(Instant now) {
+        return state == State.CLOSED ? this : flowing(now, Set.of());
+    }
+
+    /** A person closed it. */
+    public OutletHealth closed(Instant now) {
+        return state == State.CLOSED
+                ? this
+                : new OutletHealth(State.CLOSED, "a person closed it", now, null, 0, settled(now), Set.of());
+    }
+
+    /** It is open: let it flow, and see. */
+    public OutletHealth opened(Instant now) {
         return flowing(now, Set.of());
     }
 
-    /** A clock that stands still while the outlet is blocked; give-up times are told on it. */
+    /** A clock that stands still while the outlet is blocked or closed; give-up times are told on it. */
     public Instant patience(Instant now) {
         return now.minus(settled(now));
     }
@@ -127,6 +145,8 @@ public record OutletHealth(
     }
 
     private Duration settled(Instant now) {
-        return state == State.BLOCKED && now.isAfter(since) ? stopped.plus(Duration.between(since, now)) : stopped;
+        return (state == State.BLOCKED || state == State.CLOSED) && now.isAfter(since)
+                ? stopped.plus(Duration.between(since, now))
+                : stopped;
     }
 }

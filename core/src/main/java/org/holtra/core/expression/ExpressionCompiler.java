@@ -20,6 +20,7 @@ import dev.cel.runtime.CelRuntime;
 import dev.cel.runtime.CelRuntimeFactory;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 
 /**
  * Compiles expressions of the Common Expression Language over {@code data}, {@code meta} and {@code device}. Compiling
@@ -36,25 +37,58 @@ public final class ExpressionCompiler {
             .populateMacroCalls(true)
             .build();
 
-    private final CelCompiler compiler = CelCompilerFactory.standardCelCompilerBuilder()
-            .setOptions(OPTIONS)
-            .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
-            .addLibraries(CelExtensions.strings())
-            .addVar(Scope.DATA, SimpleType.DYN)
-            .addVar(Scope.META, MapType.create(SimpleType.STRING, SimpleType.DYN))
-            .addVar(Scope.DEVICE, MapType.create(SimpleType.STRING, SimpleType.DYN))
-            .addFunctionDeclarations(MixedArithmetic.declarations())
-            .addFunctionDeclarations(OwnFunctions.declarations())
-            .build();
-
-    private final CelRuntime runtime = CelRuntimeFactory.plannerRuntimeBuilder()
-            .setOptions(OPTIONS)
-            .addLibraries(CelExtensions.strings())
-            .addFunctionBindings(MixedArithmetic.bindings())
-            .addFunctionBindings(OwnFunctions.bindings())
-            .build();
-
+    private final Map<String, LookupTable> tables;
+    private final CelCompiler compiler;
+    private final CelRuntime runtime;
     private final CelUnparser unparser = CelUnparserFactory.newUnparser();
+
+    public ExpressionCompiler() {
+        this(Map.of());
+    }
+
+    /** @param tables that {@code lookup()} may look in, by name */
+    public ExpressionCompiler(Map<String, LookupTable> tables) {
+        List<OwnFunction> own = OwnFunctions.all(tables);
+        this.tables = tables;
+        this.compiler = CelCompilerFactory.standardCelCompilerBuilder()
+                .setOptions(OPTIONS)
+                .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
+                .addMacros(DefaultMacro.macro())
+                .addLibraries(CelExtensions.strings())
+                .addVar(Scope.DATA, SimpleType.DYN)
+                .addVar(Scope.META, MapType.create(SimpleType.STRING, SimpleType.DYN))
+                .addVar(Scope.DEVICE, MapType.create(SimpleType.STRING, SimpleType.DYN))
+                .addFunctionDeclarations(MixedArithmetic.declarations())
+                .addFunctionDeclarations(
+                        own.stream().map(OwnFunction::declaration).toList())
+                .build();
+        this.runtime = CelRuntimeFactory.plannerRuntimeBuilder()
+                .setOptions(OPTIONS)
+                .addLibraries(CelExtensions.strings())
+                .addFunctionBindings(MixedArithmetic.bindings())
+                .addFunctionBindings(
+                        own.stream().flatMap(one -> one.bindings().stream()).toList())
+                .build();
+    }
+
+    private ExpressionCompiler(ExpressionCompiler around, String variable) {
+        this.tables = around.tables;
+        this.compiler = around.compiler
+                .toCompilerBuilder()
+                .addVar(variable, SimpleType.DYN)
+                .build();
+        this.runtime = around.runtime;
+    }
+
+    /** One whose expressions look in these tables. */
+    public ExpressionCompiler withTables(Map<String, LookupTable> others) {
+        return others.equals(tables) ? this : new ExpressionCompiler(others);
+    }
+
+    /** One whose expressions see a variable more. */
+    public ExpressionCompiler withVariable(String name) {
+        return new ExpressionCompiler(this, name);
+    }
 
     /** An expression of any type. */
     public Expression expression(String source) throws ExpressionProblem {
@@ -78,13 +112,41 @@ public final class ExpressionCompiler {
         return new Condition(whole, List.copyOf(parts), Comparison.in(tree.getExpr()));
     }
 
+    /** What an expression and each of its parts come to in a scope. Compiles every part, so it is for people's eyes. */
+    public Explanation explain(String source, Scope scope) throws ExpressionProblem {
+        CelAbstractSyntaxTree tree = compile(source);
+        return explain(tree.getExpr(), tree, source, scope);
+    }
+
+    private Explanation explain(CelExpr part, CelAbstractSyntaxTree whole, String source, Scope scope)
+            throws ExpressionProblem {
+        Expression compiled = part(part, whole, source);
+        List<Explanation> parts = new ArrayList<>();
+        for (CelExpr inner : Inner.parts(part, whole.getSource().getMacroCalls().containsKey(part.id()))) {
+            parts.add(explain(inner, whole, source, scope));
+        }
+        return switch (compiled.evaluate(scope)) {
+            case Outcome.Value(Object value) ->
+                new Explanation(
+                        compiled.source(),
+                        Plain.brief(value) + FieldPath.of(part).map(scope::unit).orElse(""),
+                        null,
+                        value instanceof Boolean truth ? truth : null,
+                        parts);
+            case Outcome.None(String reason, boolean missing) ->
+                new Explanation(compiled.source(), null, reason, null, parts);
+        };
+    }
+
     private CelAbstractSyntaxTree compile(String source) throws ExpressionProblem {
         if (source.isBlank()) {
             throw new ExpressionProblem("the expression is empty", source, 1, 1);
         }
         CelValidationResult result = compiler.compile(source);
         try {
-            return result.getAst();
+            CelAbstractSyntaxTree tree = result.getAst();
+            UnknownTable.check(tree, tables.keySet(), source);
+            return tree;
         } catch (CelValidationException e) {
             throw problem(source, e);
         }

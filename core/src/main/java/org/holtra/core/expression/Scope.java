@@ -1,5 +1,6 @@
 package org.holtra.core.expression;
 
+import java.util.HashMap;
 import java.util.Map;
 import java.util.TreeMap;
 
@@ -10,11 +11,17 @@ import java.util.TreeMap;
  * @param meta what the transport adds
  * @param device what is known of the device; empty where the message has none
  * @param units the UCUM codes of fields of the data that have one, by name, for telling values to people
+ * @param more variables, by name: the item of a list that a part is repeated over
  */
-public record Scope(Object data, Map<String, ?> meta, Map<String, ?> device, Map<String, String> units) {
+public record Scope(
+        Object data, Map<String, ?> meta, Map<String, ?> device, Map<String, String> units, Map<String, Object> more) {
 
     public Scope(Object data, Map<String, ?> meta, Map<String, ?> device) {
-        this(data, meta, device, Map.of());
+        this(data, meta, device, Map.of(), Map.of());
+    }
+
+    public Scope(Object data, Map<String, ?> meta, Map<String, ?> device, Map<String, String> units) {
+        this(data, meta, device, units, Map.of());
     }
 
     static final String DATA = "data";
@@ -22,7 +29,21 @@ public record Scope(Object data, Map<String, ?> meta, Map<String, ?> device, Map
     static final String DEVICE = "device";
 
     Map<String, Object> variables() {
-        return Map.of(DATA, data, META, meta, DEVICE, device);
+        if (more.isEmpty()) {
+            return Map.of(DATA, data, META, meta, DEVICE, device);
+        }
+        Map<String, Object> all = new HashMap<>(more);
+        all.put(DATA, data);
+        all.put(META, meta);
+        all.put(DEVICE, device);
+        return all;
+    }
+
+    /** The same with a variable more. */
+    public Scope with(String name, Object value) {
+        Map<String, Object> all = new HashMap<>(more);
+        all.put(name, value);
+        return new Scope(data, meta, device, units, Map.copyOf(all));
     }
 
     /** The unit of a field with a space before it, or nothing. */

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import org.holtra.core.text.Nearest;
 
 /** Whether the credentials that a setup names exist and are of a form that their users can do with. */
 final class CredentialCheck {

@@ -12,11 +12,13 @@ import org.holtra.core.reading.content.Format;
 /**
  * A way in, compiled.
  *
+ * @param closed whether it takes nothing until it is opened
  * @param at what its kind needs to know
  */
 public record Inlet(
         String name,
         String kind,
+        boolean closed,
         Map<String, Object> at,
         Contents contents,
         Identity identity,

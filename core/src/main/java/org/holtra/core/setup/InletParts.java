@@ -26,6 +26,7 @@ final class InletParts {
         return new Inlet(
                 name,
                 Pieces.text(fields, "kind"),
+                Pieces.closed(fields),
                 Pieces.block(fields.get("at")),
                 new Inlet.Contents(
                         Format.of(String.valueOf(fields.get("format"))).orElse(null),

@@ -5,9 +5,26 @@ import java.util.Map;
 /**
  * A way out.
  *
+ * @param closed whether what is owed to it waits until it is opened
  * @param to what its kind needs to know
+ * @param preset the starting point it was made from, which knows what its destination refuses; or null
+ * @param price what it costs; null if nobody said
  */
-public record Outlet(String name, String kind, Map<String, Object> to) {
+public record Outlet(String name, String kind, boolean closed, Map<String, Object> to, String preset, Price price) {
+
+    /**
+     * What a destination charges, in a currency of one's own.
+     *
+     * @param megabyte for a million bytes of bodies
+     * @param month whatever is sent
+     */
+    public record Price(String currency, double message, double megabyte, double month) {
+
+        /** For one month with so many messages and bytes. */
+        public double of(long messages, long bytes) {
+            return month + messages * message + bytes / 1e6 * megabyte;
+        }
+    }
 
     /** The credential it presents, or null. Every kind's form calls it so. */
     public String credential() {

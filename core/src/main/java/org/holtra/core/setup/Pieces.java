@@ -89,8 +89,20 @@ final class Pieces {
         return fields.get(name) instanceof String text ? text : null;
     }
 
+    /** Whether a part says that it is closed. */
+    static boolean closed(Map<String, Object> fields) {
+        return "closed".equals(fields.get("state"));
+    }
+
     static Double number(Map<String, Object> fields, String name) {
         return fields.get(name) instanceof Number number ? (Double) number.doubleValue() : null;
+    }
+
+    /** The fields of a block that have a value. */
+    static Map<String, Object> filled(Object value) {
+        Map<String, Object> fields = block(value);
+        fields.values().removeIf(field -> field == null);
+        return fields;
     }
 
     interface Part {
@@ -103,7 +115,7 @@ final class Pieces {
 
     static Map<String, Object> block(Object value) {
         if (!(value instanceof Map<?, ?> map)) {
-            return Map.of();
+            return new LinkedHashMap<>();
         }
         Map<String, Object> fields = LinkedHashMap.newLinkedHashMap(map.size());
         map.forEach((name, field) -> fields.put(name.toString(), field));

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import java.util.stream.StreamSupport;
+import org.holtra.core.text.Nearest;
 import tools.jackson.databind.JsonNode;
 
 /** Says what a schema's error means for the person who wrote the file. */

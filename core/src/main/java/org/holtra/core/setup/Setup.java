@@ -10,26 +10,33 @@ import java.util.Set;
 import java.util.TreeSet;
 import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.FieldPath;
+import org.holtra.core.expression.LookupTable;
 
 /** All inlets, lanes and outlets, compiled: one immutable snapshot, which a message is handled by from its arrival. */
 public final class Setup {
 
     private final int revision;
-    private final Map<String, Model> models;
+    private final Things things;
     private final Map<String, Inlet> inlets;
     private final Map<String, Outlet> outlets;
     private final Map<String, Lane> lanes;
     private final Map<String, List<Lane>> lanesByInlet = new HashMap<>();
 
+    /** What messages are read and shaped with. */
+    public record Things(Map<String, Model> models, Map<String, LookupTable> tables) {
+
+        public static final Things NONE = new Things(Map.of(), Map.of());
+    }
+
     /** @param revision counts the setups adopted, from 1; 0 for the empty one before the first */
     public Setup(
             int revision,
-            Map<String, Model> models,
+            Things things,
             Map<String, Inlet> inlets,
             Map<String, Outlet> outlets,
             Map<String, Lane> lanes) {
         this.revision = revision;
-        this.models = models;
+        this.things = things;
         this.inlets = inlets;
         this.outlets = outlets;
         this.lanes = lanes;
@@ -41,11 +48,11 @@ public final class Setup {
     }
 
     public static Setup empty() {
-        return new Setup(0, Map.of(), Map.of(), Map.of(), Map.of());
+        return new Setup(0, Things.NONE, Map.of(), Map.of(), Map.of());
     }
 
     public Setup withRevision(int number) {
-        return new Setup(number, models, inlets, outlets, lanes);
+        return new Setup(number, things, inlets, outlets, lanes);
     }
 
     public int revision() {
@@ -53,12 +60,17 @@ public final class Setup {
     }
 
     public Map<String, Model> models() {
-        return models;
+        return things.models;
+    }
+
+    /** The tables that {@code lookup()} looks in. */
+    public Map<String, LookupTable> tables() {
+        return things.tables;
     }
 
     /** @param name of a model, or null */
     public Optional<Model> model(String name) {
-        return name == null ? Optional.empty() : Optional.ofNullable(models.get(name));
+        return name == null ? Optional.empty() : Optional.ofNullable(things.models.get(name));
     }
 
     /** The units of the data's fields that a condition reads, by their full names, where all models agree on one. */
@@ -79,7 +91,7 @@ public final class Setup {
         if (field.names().getFirst().equals("data")) {
             String name =
                     String.join(".", field.names().subList(1, field.names().size()));
-            models.values().stream()
+            things.models.values().stream()
                     .map(model -> model.units().get(name))
                     .filter(unit -> unit != null)
                     .forEach(units::add);
@@ -97,6 +109,20 @@ public final class Setup {
 
     public Map<String, Lane> lanes() {
         return lanes;
+    }
+
+    /** The same with another lane, in place of the one that has its name. */
+    public Setup with(Lane lane) {
+        Map<String, Lane> others = new LinkedHashMap<>(lanes);
+        others.put(lane.name(), lane);
+        return new Setup(revision, things, inlets, outlets, others);
+    }
+
+    /** The lanes that deliver to an outlet. */
+    public List<Lane> lanesTo(String outlet) {
+        return lanes.values().stream()
+                .filter(lane -> lane.outlet().equals(outlet))
+                .toList();
     }
 
     public List<Lane> lanesOf(String inlet) {

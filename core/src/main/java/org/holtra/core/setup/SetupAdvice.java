@@ -7,6 +7,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
 import org.holtra.core.expression.FieldPath;
+import org.holtra.core.text.Nearest;
 import org.holtra.core.unit.Units;
 
 /**

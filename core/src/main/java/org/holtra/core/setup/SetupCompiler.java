@@ -16,6 +16,9 @@ public final class SetupCompiler {
     /** @param setup present only if there are no problems; its revision is 0 until it is adopted */
     public record Result(List<SetupProblem> problems, Optional<Setup> setup) {}
 
+    /** @param lane present only if there are no problems */
+    public record LaneResult(List<SetupProblem> problems, Optional<Lane> lane) {}
+
     private final Map<String, Kind> kinds;
     private final SetupSchema schema;
     private final ExpressionCompiler expressions;
@@ -64,6 +67,29 @@ public final class SetupCompiler {
                 .sorted(Comparator.comparingInt(SetupProblem::line).thenComparingInt(SetupProblem::column))
                 .toList();
         return new Result(sorted, sorted.isEmpty() ? setup : Optional.empty());
+    }
+
+    /**
+     * Compiles one lane by itself, as it would be in a setup. The lines of its problems mean nothing.
+     *
+     * @param fields as in a setup file
+     */
+    public LaneResult lane(Setup setup, String name, Map<String, Object> fields) {
+        Map<String, Object> root = Map.of("lanes", Map.of(name, fields));
+        SetupDocument document = SetupDocument.unwritten(root);
+        List<SetupProblem> problems = new ArrayList<>();
+        schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
+        Pieces pieces = new Pieces(document, expressions(setup));
+        Lane lane =
+                new LaneParts(pieces, setup.inlets().keySet(), setup.outlets().keySet()).lane(name, fields);
+        problems.addAll(pieces.problems());
+        return new LaneResult(
+                problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lane) : Optional.empty());
+    }
+
+    /** What compiles expressions as a setup's lanes have them. */
+    public ExpressionCompiler expressions(Setup setup) {
+        return expressions.withTables(setup.tables());
     }
 
     private List<SetupProblem> clashes(Setup setup, SetupDocument document) {

@@ -53,6 +53,13 @@ final class SetupDocument {
         return document;
     }
 
+    /** Of something that stands in no file: its problems have no lines. */
+    static SetupDocument unwritten(Object root) {
+        SetupDocument document = new SetupDocument();
+        document.root = root;
+        return document;
+    }
+
     Object root() {
         return root;
     }

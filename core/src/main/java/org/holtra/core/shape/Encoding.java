@@ -16,6 +16,11 @@ final class Encoding {
                 .replace("%7E", "~");
     }
 
+    /** As web forms write it: like in a query, but spaces as plus signs. */
+    static String form(String text) {
+        return URLEncoder.encode(text, StandardCharsets.UTF_8);
+    }
+
     /** A header's value (RFC 9110, section 5.5): line breaks and other control characters become spaces. */
     static String header(String text) {
         return text.replaceAll("[\\p{Cntrl}&&[^\t]]", " ").strip();

@@ -6,43 +6,54 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
-import tools.jackson.databind.json.JsonMapper;
 
 /** The content of a lane's deliveries: path, query, headers and body, each with templates. */
 public final class Shape {
 
-    private static final JsonMapper JSON = JsonMapper.shared();
-
     private final Template path;
-    private final Map<String, Template> query;
-    private final Map<String, Template> headers;
-    private final Tree body;
+    private final Tree.Fields query;
+    private final Tree.Fields headers;
+    private final String contentType;
+    private final Body body;
 
-    /** @param body the tree, or null to send the data as they were read */
-    Shape(Template path, Map<String, Template> query, Map<String, Template> headers, Tree body) {
+    /** @param contentType null for the one that goes with the body */
+    Shape(Template path, Tree.Fields query, Tree.Fields headers, String contentType, Body body) {
         this.path = path;
         this.query = query;
         this.headers = headers;
+        this.contentType = contentType;
         this.body = body;
     }
 
+    /** Sends the data as they were read, as JSON. */
+    public static Shape asRead() {
+        return new Shape(null, new Tree.Fields(List.of()), new Tree.Fields(List.of()), null, new Body.Json(null));
+    }
+
     public Content fill(Scope scope) throws ShapeFailure {
-        List<Map.Entry<String, String>> parameters = new ArrayList<>(query.size());
-        for (Map.Entry<String, Template> parameter : query.entrySet()) {
-            String value = parameter.getValue().text(scope, "query." + parameter.getKey(), text -> text);
-            parameters.add(Map.entry(Encoding.uri(parameter.getKey()), Encoding.uri(value)));
+        List<Map.Entry<String, String>> parameters =
+                new ArrayList<>(query.fields().size());
+        for (Tree.Field parameter : query.fields()) {
+            String name = parameter.name().text(scope, "query", text -> text);
+            Object value = parameter.fill(scope, "query." + name);
+            if (value != Tree.ABSENT) {
+                parameters.add(Map.entry(Encoding.uri(name), Encoding.uri(Plain.text(value))));
+            }
         }
-        Map<String, String> fields = LinkedHashMap.newLinkedHashMap(headers.size());
-        for (Map.Entry<String, Template> header : headers.entrySet()) {
-            String value = header.getValue().text(scope, "headers." + header.getKey(), text -> text);
-            fields.put(header.getKey(), Encoding.header(value));
+        Map<String, String> fields =
+                LinkedHashMap.newLinkedHashMap(headers.fields().size());
+        for (Tree.Field header : headers.fields()) {
+            String name = header.name().text(scope, "headers", text -> text);
+            Object value = header.fill(scope, "headers." + name);
+            if (value != Tree.ABSENT) {
+                fields.put(name, Encoding.header(Plain.text(value)));
+            }
         }
-        Object content = body == null ? Plain.of(scope.data()) : body.fill(scope, "body");
         return new Content(
                 path == null ? "" : path.text(scope, "path", Encoding::uri),
                 parameters,
                 fields,
-                "application/json",
-                JSON.writeValueAsBytes(content));
+                contentType == null ? body.contentType() : contentType,
+                body.write(scope));
     }
 }

@@ -3,7 +3,22 @@ package org.holtra.core.shape;
 /** A shape that could not be filled for a message: where in the shape, and why, in a sentence. */
 public final class ShapeFailure extends Exception {
 
-    ShapeFailure(String where, String why) {
+    private final String where;
+    private final boolean missing;
+
+    /** @param missing whether something the shape needs is not there */
+    ShapeFailure(String where, String why, boolean missing) {
         super("the shape could not be filled at " + where + ": " + why);
+        this.where = where;
+        this.missing = missing;
+    }
+
+    /** The place in the shape, such as {@code body.items[2].level}. */
+    public String where() {
+        return where;
+    }
+
+    boolean missing() {
+        return missing;
     }
 }

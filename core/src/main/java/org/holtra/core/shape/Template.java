@@ -37,6 +37,18 @@ public final class Template {
         return new Template(List.copyOf(parts));
     }
 
+    /** The text of a template that is fixed. */
+    String fixedText() {
+        StringBuilder joined = new StringBuilder();
+        parts.forEach(part -> joined.append(part instanceof Part.Text(String text) ? text : ""));
+        return joined.toString();
+    }
+
+    /** Whether it is the same for every message. */
+    boolean fixed() {
+        return parts.stream().allMatch(part -> part instanceof Part.Text);
+    }
+
     /** @param where the place in the shape, for the failure */
     Object value(Scope scope, String where) throws ShapeFailure {
         if (parts.size() == 1 && parts.getFirst() instanceof Part.Hole(Expression expression)) {
@@ -47,6 +59,9 @@ public final class Template {
 
     /** @param encode applied to the value of each hole, not to the text around them */
     String text(Scope scope, String where, UnaryOperator<String> encode) throws ShapeFailure {
+        if (parts.size() == 1 && parts.getFirst() instanceof Part.Text(String text)) {
+            return text;
+        }
         StringBuilder joined = new StringBuilder();
         for (Part part : parts) {
             switch (part) {
@@ -58,14 +73,14 @@ public final class Template {
         return joined.toString();
     }
 
-    private static Object evaluate(Expression expression, Scope scope, String where) throws ShapeFailure {
+    static Object evaluate(Expression expression, Scope scope, String where) throws ShapeFailure {
         return switch (expression.evaluate(scope)) {
             case Outcome.Value(Double number)
             when !Double.isFinite(number) ->
                 throw new ShapeFailure(
-                        where, "`" + expression.source() + "` is " + number + ", which no format can carry");
+                        where, "`" + expression.source() + "` is " + number + ", which no format can carry", false);
             case Outcome.Value(Object value) -> value;
-            case Outcome.None(String reason, boolean missing) -> throw new ShapeFailure(where, reason);
+            case Outcome.None(String reason, boolean missing) -> throw new ShapeFailure(where, reason, missing);
         };
     }
 }

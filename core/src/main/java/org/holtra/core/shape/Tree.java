@@ -4,10 +4,16 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.holtra.core.expression.Condition;
+import org.holtra.core.expression.Expression;
+import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 
-/** A JSON tree with templates for its texts. */
+/** A tree with templates for its texts, and parts that repeat or vanish. */
 sealed interface Tree {
+
+    /** Stands for a part that is left out. */
+    Object ABSENT = new Object();
 
     /** @param where the place of this part in the whole, such as {@code body.items[2]} */
     Object fill(Scope scope, String where) throws ShapeFailure;
@@ -26,14 +32,34 @@ sealed interface Tree {
         }
     }
 
-    record Fields(Map<String, Tree> fields) implements Tree {
+    /** @param fields in the order they are written */
+    record Fields(List<Field> fields) implements Tree {
         @Override
-        public Object fill(Scope scope, String where) throws ShapeFailure {
+        public Map<String, Object> fill(Scope scope, String where) throws ShapeFailure {
             Map<String, Object> filled = LinkedHashMap.newLinkedHashMap(fields.size());
-            for (Map.Entry<String, Tree> field : fields.entrySet()) {
-                filled.put(field.getKey(), field.getValue().fill(scope, where + "." + field.getKey()));
+            for (Field field : fields) {
+                String name = field.name.text(scope, where, text -> text);
+                Object value = field.fill(scope, where + "." + name);
+                if (value != ABSENT) {
+                    filled.put(name, value);
+                }
             }
             return filled;
+        }
+    }
+
+    /** @param optional whether it vanishes where something it needs is not there, or is null */
+    record Field(Template name, Tree value, boolean optional) {
+        Object fill(Scope scope, String where) throws ShapeFailure {
+            try {
+                Object filled = value.fill(scope, where);
+                return optional && filled == null ? ABSENT : filled;
+            } catch (ShapeFailure failure) {
+                if (optional && failure.missing()) {
+                    return ABSENT;
+                }
+                throw failure;
+            }
         }
     }
 
@@ -42,9 +68,46 @@ sealed interface Tree {
         public Object fill(Scope scope, String where) throws ShapeFailure {
             List<Object> filled = new ArrayList<>(items.size());
             for (int at = 0; at < items.size(); at++) {
-                filled.add(items.get(at).fill(scope, where + "[" + at + "]"));
+                Object value = items.get(at).fill(scope, where + "[" + at + "]");
+                if (items.get(at) instanceof Each && value instanceof List<?> many) {
+                    filled.addAll(many);
+                } else if (value != ABSENT) {
+                    filled.add(value);
+                }
             }
             return filled;
+        }
+    }
+
+    /**
+     * A part once for every element of a list.
+     *
+     * @param as the name that the element has inside the part
+     */
+    record Each(Expression list, String as, Tree give) implements Tree {
+        @Override
+        public Object fill(Scope scope, String where) throws ShapeFailure {
+            Object found = Template.evaluate(list, scope, where + ".$each");
+            if (!(found instanceof List<?> elements)) {
+                throw new ShapeFailure(
+                        where + ".$each", "`" + list.source() + "` is no list but " + Plain.brief(found), false);
+            }
+            List<Object> filled = new ArrayList<>(elements.size());
+            for (int at = 0; at < elements.size(); at++) {
+                Object value = give.fill(scope.with(as, elements.get(at)), where + "[" + at + "]");
+                if (value != ABSENT) {
+                    filled.add(value);
+                }
+            }
+            return filled;
+        }
+    }
+
+    /** A part that is there only where a condition holds. */
+    record When(Condition condition, Tree give) implements Tree {
+        @Override
+        public Object fill(Scope scope, String where) throws ShapeFailure {
+            return condition.holds(scope) ? give.fill(scope, where) : ABSENT;
         }
     }
 }

@@ -30,6 +30,10 @@ public final class SetupSamples {
 
     private SetupSamples() {}
 
+    public static SetupCompiler compiler() {
+        return COMPILER;
+    }
+
     public static Setup compile(String yaml) {
         SetupCompiler.Result result = COMPILER.compile(yaml);
         assertThat(result.problems()).isEmpty();

@@ -6,6 +6,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.DeadGroup;
@@ -14,6 +16,7 @@ import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
 import org.springframework.boot.info.BuildProperties;
+import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -144,6 +147,12 @@ class StateController {
     /** Tries an outlet that does not flow again at once. */
     @PostMapping("/outlets/{name}/try")
     Health tryOutlet(@PathVariable String name) {
+        if (Optional.ofNullable(setups.current().outlets().get(name))
+                .filter(Outlet::closed)
+                .isPresent()) {
+            throw new Problem(
+                    HttpStatus.CONFLICT, "The outlet is closed", "Open it, and what waits leaves by itself.", Map.of());
+        }
         if (!dispatcher.tryNow(name)) {
             throw Problem.notFound("outlet", name);
         }

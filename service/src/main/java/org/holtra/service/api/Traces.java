@@ -9,14 +9,17 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
@@ -43,6 +46,7 @@ class Traces {
      * @param data as expressions saw them; null if the message was not read
      * @param units of its fields that have one, as UCUM codes
      * @param copies that came after it
+     * @param trials what people sent of it to see what comes back
      */
     record Trace(
             MessageView message,
@@ -53,7 +57,8 @@ class Traces {
             int setupRevision,
             Map<String, String> units,
             List<Copy> copies,
-            List<LaneTrace> lanes) {}
+            List<LaneTrace> lanes,
+            List<AttemptView> trials) {}
 
     /** @param gateway that it came by, where its inlet tells one */
     record Copy(String id, Instant received, String gateway) {}
@@ -66,6 +71,7 @@ class Traces {
             String remote, String path, String contentType, Map<String, String> headers, String text, String base64) {}
 
     /**
+     * @param point of the device; null if it is about the message as a whole
      * @param values the fields its condition reads, with their values and units, in words; null if that is not known
      * @param whyNot null if the lane took the message
      * @param state of the delivery; null if there is none
@@ -73,6 +79,7 @@ class Traces {
      */
     record LaneTrace(
             String lane,
+            String point,
             String outlet,
             boolean picked,
             String pick,
@@ -98,6 +105,8 @@ class Traces {
             Instant nextTry,
             int setupRevision,
             String outlet,
+            String lane,
+            String point,
             JsonNode request,
             String body,
             String answer) {}
@@ -134,7 +143,8 @@ class Traces {
                 stored.setupRevision(),
                 scope.map(Scope::units).orElse(Map.of()),
                 copies(stored),
-                lanes(stored, scope, known, attempts));
+                lanes(stored, scope, known, attempts),
+                attempts.stream().filter(AttemptRow::trial).map(Traces::attempt).toList());
     }
 
     private List<Copy> copies(StoredMessage stored) {
@@ -174,18 +184,34 @@ class Traces {
         }
     }
 
+    private Model model(StoredMessage stored, Setup setup) {
+        return stored.device() == null
+                ? null
+                : Readings.model(devices.find(stored.device()).orElse(null), setup);
+    }
+
     private List<LaneTrace> lanes(
             StoredMessage stored, Optional<Scope> scope, List<LaneState> known, List<AttemptRow> attempts) {
         Map<String, Picker.Decision> decisions = new LinkedHashMap<>();
         Optional<Setup> setup = setups.compiled(stored.setupRevision());
         scope.ifPresent(seen ->
-                setup.ifPresent(then -> Picker.decisions(then, stored.arrival().inlet(), seen)
+                setup.ifPresent(then -> Picker.decisions(then, stored.arrival().inlet(), seen, model(stored, then))
                         .forEach(decision -> decisions.put(decision.lane().name(), decision))));
         Set<String> names = new LinkedHashSet<>(stored.lanes());
         names.addAll(decisions.keySet());
         List<LaneTrace> lanes = new ArrayList<>();
         for (String name : names) {
-            lanes.add(lane(name, stored, Optional.ofNullable(decisions.get(name)), scope, known, attempts));
+            Set<String> points = new TreeSet<>(Comparator.nullsFirst(Comparator.naturalOrder()));
+            known.stream()
+                    .filter(one -> one.lane().equals(name))
+                    .map(LaneState::point)
+                    .forEach(points::add);
+            if (points.isEmpty()) {
+                points.add(null);
+            }
+            for (String point : points) {
+                lanes.add(lane(name, point, stored, Optional.ofNullable(decisions.get(name)), scope, known, attempts));
+            }
         }
         lanes.sort(Comparator.comparing(lane -> !lane.picked()));
         return lanes;
@@ -193,16 +219,19 @@ class Traces {
 
     private static LaneTrace lane(
             String name,
+            String point,
             StoredMessage stored,
             Optional<Picker.Decision> decision,
             Optional<Scope> scope,
             List<LaneState> known,
             List<AttemptRow> attempts) {
         boolean picked = stored.lanes().contains(name);
-        Optional<LaneState> state =
-                known.stream().filter(one -> one.lane().equals(name)).max(Comparator.comparing(LaneState::at));
+        Optional<LaneState> state = known.stream()
+                .filter(one -> one.lane().equals(name) && Objects.equals(one.point(), point))
+                .max(Comparator.comparing(LaneState::at));
         return new LaneTrace(
                 name,
+                point,
                 state.map(LaneState::outlet)
                         .or(() -> decision.map(one -> one.lane().outlet()))
                         .orElse(null),
@@ -218,7 +247,9 @@ class Traces {
                 state.map(LaneState::at).orElse(null),
                 state.map(LaneState::reason).orElse(null),
                 attempts.stream()
-                        .filter(attempt -> attempt.lane().equals(name))
+                        .filter(attempt -> !attempt.trial()
+                                && attempt.lane().equals(name)
+                                && Objects.equals(attempt.point(), point))
                         .map(Traces::attempt)
                         .toList());
     }
@@ -234,6 +265,8 @@ class Traces {
                 row.nextTry(),
                 row.setupRevision(),
                 row.outlet(),
+                row.lane(),
+                row.point(),
                 JSON.readTree(row.request()),
                 MessageView.text(row.requestBody()),
                 row.answer() == null ? null : new String(row.answer(), java.nio.charset.StandardCharsets.UTF_8));

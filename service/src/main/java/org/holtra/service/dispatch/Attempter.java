@@ -68,7 +68,7 @@ class Attempter {
         Attempted attempted = channel.attempt(new Outgoing(
                 content,
                 delivery.idempotencyKey(),
-                delivery.owed().correction() == 0 ? null : delivery.originalKey(),
+                delivery.owed().part().correction() == 0 ? null : delivery.originalKey(),
                 traceparent(delivery.message()),
                 delivery.message().simulated(),
                 number));
@@ -93,7 +93,9 @@ class Attempter {
         Message message = job.message() != null ? job.message() : readings.again(stored, setup);
         Device device =
                 stored.device() == null ? null : devices.find(stored.device()).orElse(null);
-        return lane.shape().fill(readings.scope(message, device, setup));
+        return lane.shape()
+                .fill(readings.scope(
+                        message, device, setup, job.delivery().owed().part().point()));
     }
 
     private static AttemptRow row(
@@ -121,7 +123,9 @@ class Attempter {
                 revision,
                 JSON.writeValueAsBytes(attempted.request()),
                 content.body(),
-                attempted.answer());
+                attempted.answer(),
+                delivery.owed().part().point(),
+                false);
     }
 
     private static Settlement settlement(
@@ -174,19 +178,7 @@ class Attempter {
 
     private static Delivery.Owed owed(
             Delivery delivery, int attempts, Instant due, Instant givesUp, byte[] frozen, String reason) {
-        Delivery.Owed before = delivery.owed();
-        return new Delivery.Owed(
-                before.id(),
-                before.message(),
-                before.lane(),
-                before.outlet(),
-                before.device(),
-                attempts,
-                due,
-                givesUp,
-                frozen,
-                reason,
-                before.correction());
+        return delivery.owed().after(attempts, due, givesUp, frozen, reason);
     }
 
     private static String reason(Verdict verdict) {

@@ -82,11 +82,10 @@ public class Dispatcher {
         runner(outlet.name()).configure(outlet, channel, lanesOf(outlet));
     }
 
-    private Set<String> lanesOf(Outlet outlet) {
-        return setup.lanes().values().stream()
-                .filter(lane -> lane.outlet().equals(outlet.name()))
-                .map(Lane::name)
-                .collect(Collectors.toSet());
+    private OutletRunner.Lanes lanesOf(Outlet outlet) {
+        Map<Boolean, Set<String>> byClosed = setup.lanesTo(outlet.name()).stream()
+                .collect(Collectors.partitioningBy(Lane::closed, Collectors.mapping(Lane::name, Collectors.toSet())));
+        return new OutletRunner.Lanes(byClosed.get(false), byClosed.get(true));
     }
 
     private OutletRunner runner(String outlet) {

@@ -3,9 +3,9 @@ package org.holtra.service.dispatch;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.locks.ReentrantLock;
 import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
@@ -37,6 +37,7 @@ final class OutletRunner {
     private final LaneQueues queues;
     private final HeldDevices held = new HeldDevices();
     private Outlet outlet;
+    private Set<String> closedLanes = Set.of();
     private SharedChannel channel;
     private OutletHealth health;
     private int inFlight;
@@ -52,28 +53,35 @@ final class OutletRunner {
         this.nextLook = workshop.clock().instant();
     }
 
+    /** The lanes that deliver here. What closed ones owe stays in the table. */
+    record Lanes(Set<String> open, Set<String> closed) {
+
+        static final Lanes NONE = new Lanes(Set.of(), Set.of());
+    }
+
     /** Takes a new configuration. What is under way ends by the old one. */
-    void configure(Outlet next, Channel nextChannel, Collection<String> lanes) {
+    void configure(Outlet next, Channel nextChannel, Lanes lanes) {
         replace(next, new SharedChannel(nextChannel), lanes);
     }
 
     /** The setup has this outlet no longer; what is owed to it waits. */
     void unconfigure() {
-        replace(null, null, List.of());
+        replace(null, null, Lanes.NONE);
     }
 
-    private void replace(Outlet next, SharedChannel nextChannel, Collection<String> lanes) {
+    private void replace(Outlet next, SharedChannel nextChannel, Lanes lanes) {
         SharedChannel old;
+        List<Job> removed;
         lock.lock();
         try {
             old = channel;
             outlet = next;
             channel = nextChannel;
-            queues.removeAllBut(lanes);
-            mend();
+            removed = assign(lanes);
         } finally {
             lock.unlock();
         }
+        backToTable(removed);
         if (old != null) {
             old.retire();
         }
@@ -81,15 +89,45 @@ final class OutletRunner {
     }
 
     /** The setup changed, but not this outlet. */
-    void serve(Collection<String> lanes) {
+    void serve(Lanes lanes) {
+        List<Job> removed;
         lock.lock();
         try {
-            queues.removeAllBut(lanes);
-            mend();
+            removed = assign(lanes);
         } finally {
             lock.unlock();
         }
+        backToTable(removed);
         tick();
+    }
+
+    private List<Job> assign(Lanes lanes) {
+        closedLanes = lanes.closed;
+        Instant now = workshop.clock().instant();
+        if (outlet != null) {
+            setHealth(outlet.closed() ? health.closed(now) : health.opened(now));
+        }
+        mend();
+        return queues.removeAllBut(lanes.open);
+    }
+
+    /** What waited in memory for lanes that closed, or are gone, waits in the table from now on. */
+    private void backToTable(List<Job> removed) {
+        if (!removed.isEmpty()) {
+            Thread.ofVirtual().name("release-" + name).start(() -> removed.forEach(this::release));
+        }
+    }
+
+    private void release(Job job) {
+        Instant now = workshop.clock().instant();
+        try {
+            workshop.journal()
+                    .settle(Settlement.released(job.delivery().owed(), now, "its lane was closed", now))
+                    .join();
+            lookAt(now);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
     }
 
     /** Lets it flow and looks at the table at once: something was mended, or a person wants to see. */
@@ -134,7 +172,7 @@ final class OutletRunner {
     boolean reserve(String lane, long bytes) {
         lock.lock();
         try {
-            return !closed && channel != null && queues.reserve(lane, bytes);
+            return !closed && channel != null && !closedLanes.contains(lane) && queues.reserve(lane, bytes);
         } finally {
             lock.unlock();
         }
@@ -177,6 +215,7 @@ final class OutletRunner {
         pump();
         Instant now = workshop.clock().instant();
         int wanted;
+        Set<String> without;
         lock.lock();
         try {
             boolean probing = !health.flows();
@@ -188,23 +227,25 @@ final class OutletRunner {
             }
             looking = true;
             wanted = probing ? 1 : CLAIM;
+            without = closedLanes;
         } finally {
             lock.unlock();
         }
-        Thread.ofVirtual().name("look-" + name).start(() -> look(now, wanted));
+        Thread.ofVirtual().name("look-" + name).start(() -> look(now, wanted, without));
     }
 
-    private void look(Instant now, int wanted) {
+    private void look(Instant now, int wanted, Set<String> without) {
         Instant next = now.plus(LOOK_AGAIN_AFTER_TROUBLE);
         List<Delivery> claimed = List.of();
         try {
             boolean probing = wanted == 1;
             // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
-            claimed = workshop.journal().claim(name, probing ? Instant.parse("9999-01-01T00:00:00Z") : now, wanted);
+            claimed = workshop.journal()
+                    .claim(name, probing ? Instant.parse("9999-01-01T00:00:00Z") : now, wanted, without);
             if (claimed.size() == wanted) {
                 next = now;
             } else {
-                next = workshop.journal().nextDue(name).orElse(Instant.MAX);
+                next = workshop.journal().nextDue(name, without).orElse(Instant.MAX);
             }
         } catch (DataAccessException e) {
             log.warn("Outlet {} could not look for what it owes: {}", name, e.getMessage());

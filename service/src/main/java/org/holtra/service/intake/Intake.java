@@ -10,11 +10,11 @@ import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.Origin;
+import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.Reader;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
-import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Delivery;
@@ -126,13 +126,13 @@ public class Intake {
 
     private CompletableFuture<MessageId> keep(Picked picked) {
         Learning.Lesson lesson = picked.message() == null ? null : steps.learning.lesson(picked.message());
-        List<Delivery.Owed> owed = new ArrayList<>(picked.lanes().size());
+        List<Delivery.Owed> owed = new ArrayList<>(picked.takes().size());
         Set<UUID> mine = new HashSet<>();
         long bytes = picked.stored().arrival().body().length;
-        for (Lane lane : picked.lanes()) {
-            Delivery.Owed one = Owing.first(ids.next().value(), picked.stored(), lane);
+        for (Picker.Take take : picked.takes()) {
+            Delivery.Owed one = Owing.first(ids.next().value(), picked.stored(), take);
             owed.add(one);
-            if (dispatcher.reserve(lane.outlet(), lane.name(), bytes)) {
+            if (dispatcher.reserve(one.outlet(), one.lane(), bytes)) {
                 mine.add(one.id());
             }
         }

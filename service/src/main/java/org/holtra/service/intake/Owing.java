@@ -2,7 +2,7 @@ package org.holtra.service.intake;
 
 import java.time.Instant;
 import java.util.UUID;
-import org.holtra.core.setup.Lane;
+import org.holtra.core.picking.Picker;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.StoredMessage;
 
@@ -11,13 +11,23 @@ final class Owing {
 
     private Owing() {}
 
-    static Delivery.Owed first(UUID id, StoredMessage message, Lane lane) {
-        return owed(id, message, lane, message.id().received(), 0);
+    static Delivery.Owed first(UUID id, StoredMessage message, Picker.Take take) {
+        return owed(id, message, take, message.id().received(), 0);
     }
 
     /** @param correction 0 if the lane has not taken the message before */
-    static Delivery.Owed owed(UUID id, StoredMessage message, Lane lane, Instant due, int correction) {
+    static Delivery.Owed owed(UUID id, StoredMessage message, Picker.Take take, Instant due, int correction) {
         return new Delivery.Owed(
-                id, message.id(), lane.name(), lane.outlet(), message.device(), 0, due, null, null, null, correction);
+                id,
+                message.id(),
+                take.lane().name(),
+                take.lane().outlet(),
+                message.device(),
+                0,
+                due,
+                null,
+                null,
+                null,
+                new Delivery.Part(take.point(), correction));
     }
 }

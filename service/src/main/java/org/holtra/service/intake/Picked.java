@@ -2,13 +2,13 @@ package org.holtra.service.intake;
 
 import java.util.List;
 import org.holtra.core.message.Message;
-import org.holtra.core.setup.Lane;
+import org.holtra.core.picking.Picker;
 import org.holtra.service.journal.StoredMessage;
 
 /**
  * A message on its way into the journal.
  *
  * @param message as it was read; null if it was not
- * @param lanes that took it
+ * @param takes what lanes took of it
  */
-record Picked(StoredMessage stored, Message message, List<Lane> lanes) {}
+record Picked(StoredMessage stored, Message message, List<Picker.Take> takes) {}

@@ -4,21 +4,20 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
+import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
-import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Delivery;
@@ -177,6 +176,7 @@ public class Rereading implements AutoCloseable {
 
     private boolean wanted(StoredMessage message, Order order) {
         return !message.state().equals(StoredMessage.DUPLICATE)
+                && !message.state().equals(StoredMessage.TRIAL)
                 && (order.inlet == null || order.inlet.equals(message.arrival().inlet()))
                 && (order.device == null || order.device.equals(message.device()))
                 && (order.state == null || order.state.equals(message.state()))
@@ -198,18 +198,19 @@ public class Rereading implements AutoCloseable {
                 continue;
             }
             Picked picked = now.get();
-            Set<String> lanes = new LinkedHashSet<>(before.lanes());
+            List<String> lanes = new ArrayList<>(before.lanes());
             int owedBefore = owed.size();
             boolean correct = begun.order.correct && before.readable() && differs(before, picked);
-            for (Lane lane : picked.lanes()) {
-                if (lanes.add(lane.name())) {
-                    owed.add(owing(picked.stored(), lane, 0));
+            for (Picker.Take take : picked.takes()) {
+                if (!before.lanes().contains(take.lane().name())) {
+                    lanes.add(take.lane().name());
+                    owed.add(owing(picked.stored(), take, 0));
                     count.picked++;
                 } else if (correct) {
                     List<LaneState> known =
-                            of(lane, states.getOrDefault(before.id().value(), List.of()));
+                            of(take, states.getOrDefault(before.id().value(), List.of()));
                     if (delivered(known)) {
-                        owed.add(owing(picked.stored(), lane, known.size()));
+                        owed.add(owing(picked.stored(), take, known.size()));
                         count.corrected++;
                     }
                 }
@@ -229,18 +230,20 @@ public class Rereading implements AutoCloseable {
         }
     }
 
-    private static List<LaneState> of(Lane lane, List<LaneState> states) {
-        return states.stream().filter(state -> state.lane().equals(lane.name())).toList();
+    private static List<LaneState> of(Picker.Take take, List<LaneState> states) {
+        return states.stream()
+                .filter(state -> state.lane().equals(take.lane().name()) && Objects.equals(state.point(), take.point()))
+                .toList();
     }
 
-    /** Whether all that was owed on a lane so far has arrived. */
+    /** Whether all that was owed so far has arrived. */
     private static boolean delivered(List<LaneState> states) {
         return !states.isEmpty()
                 && states.stream().allMatch(state -> state.state().equals("delivered"));
     }
 
-    private Delivery.Owed owing(StoredMessage message, Lane lane, int correction) {
-        return Owing.owed(ids.next().value(), message, lane, store.clock.instant(), correction);
+    private Delivery.Owed owing(StoredMessage message, Picker.Take take, int correction) {
+        return Owing.owed(ids.next().value(), message, take, store.clock.instant(), correction);
     }
 
     private Optional<Picked> again(StoredMessage before, Setup setup, boolean dry) {

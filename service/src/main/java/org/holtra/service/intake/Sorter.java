@@ -13,7 +13,6 @@ import org.holtra.core.message.Reading;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.setup.Inlet;
-import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
@@ -134,9 +133,13 @@ class Sorter {
 
     private Picked picked(Message message, Device device, String copyKey, Setup setup) {
         boolean barred = device != null && device.barred();
-        List<Lane> lanes = barred
+        List<Picker.Take> takes = barred
                 ? List.of()
-                : Picker.lanes(setup, message.arrival().inlet(), readings.scope(message, device, setup));
+                : Picker.takes(
+                        setup,
+                        message.arrival().inlet(),
+                        readings.scope(message, device, setup),
+                        Readings.model(device, setup));
         StoredMessage stored = new StoredMessage(
                 message.arrival(),
                 StoredMessage.READ,
@@ -147,11 +150,11 @@ class Sorter {
                 message.sort().word(),
                 message.simulated(),
                 setup.revision(),
-                lanes.stream().map(Lane::name).toList(),
+                takes.stream().map(take -> take.lane().name()).toList(),
                 message.origin().sequence(),
                 copyKey,
                 null);
-        return new Picked(stored, message, lanes);
+        return new Picked(stored, message, takes);
     }
 
     private static StoredMessage stored(

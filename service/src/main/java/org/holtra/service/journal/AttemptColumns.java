@@ -23,7 +23,9 @@ record AttemptColumns(
         Integer[] setupRevision,
         byte[][] request,
         byte[][] requestBody,
-        byte[][] answer) {
+        byte[][] answer,
+        String[] point,
+        Boolean[] trial) {
 
     static AttemptColumns of(List<AttemptRow> rows) {
         return new AttemptColumns(
@@ -42,6 +44,8 @@ record AttemptColumns(
                 column(rows, AttemptRow::setupRevision, Integer[]::new),
                 column(rows, AttemptRow::request, byte[][]::new),
                 column(rows, AttemptRow::requestBody, byte[][]::new),
-                column(rows, AttemptRow::answer, byte[][]::new));
+                column(rows, AttemptRow::answer, byte[][]::new),
+                column(rows, AttemptRow::point, String[]::new),
+                column(rows, AttemptRow::trial, Boolean[]::new));
     }
 }

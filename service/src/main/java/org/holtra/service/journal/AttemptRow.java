@@ -13,6 +13,8 @@ import java.util.UUID;
  * @param request what was sent, in the words of the outlet's kind, with secrets masked; JSON
  * @param requestBody the body sent, byte for byte
  * @param answer the beginning of what came back, or null if nothing did
+ * @param point of the device that it was about; null if it was about the message as a whole
+ * @param trial whether a person sent it to see what comes back, which settles nothing
  */
 public record AttemptRow(
         UUID delivery,
@@ -30,4 +32,6 @@ public record AttemptRow(
         int setupRevision,
         byte[] request,
         byte[] requestBody,
-        byte[] answer) {}
+        byte[] answer,
+        String point,
+        boolean trial) {}

@@ -16,6 +16,7 @@ public record ClaimedRow(
         byte[] frozen,
         String owedReason,
         int correction,
+        String point,
         UUID id,
         String inlet,
         String state,
@@ -63,7 +64,7 @@ public record ClaimedRow(
                         givesUp,
                         frozen,
                         owedReason,
-                        correction),
+                        new Delivery.Part(point, correction)),
                 message.message());
     }
 }

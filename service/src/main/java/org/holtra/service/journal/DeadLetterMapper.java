@@ -48,10 +48,10 @@ interface DeadLetterMapper {
             with gone as (delete from dead_letter where delivery = any(#{ids}::uuid[]) returning *),
             back as (
               insert into owed (id, message, received, lane, outlet, device, attempts, due, frozen, reason,
-                                correction)
+                                correction, point)
               select g.delivery, g.message, g.received, g.lane, coalesce(now.outlet, g.outlet), g.device, g.attempts, #{at},
                      case when coalesce(now.outlet, g.outlet) = g.outlet then g.frozen end, g.reason,
-                     g.correction
+                     g.correction, g.point
               from gone g left join unnest(#{lanes}::text[], #{outlets}::text[]) as now(lane, outlet) on now.lane = g.lane
               returning outlet)
             select outlet from back
@@ -65,8 +65,8 @@ interface DeadLetterMapper {
 
     @Insert("""
             with gone as (delete from dead_letter where delivery = any(#{ids}::uuid[]) returning *)
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction)
-            select delivery, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction from gone
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, point)
+            select delivery, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction, point from gone
             """)
     int drop(@Param("ids") UUID[] ids, @Param("at") Instant at, @Param("reason") String reason);
 

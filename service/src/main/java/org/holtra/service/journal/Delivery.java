@@ -19,7 +19,7 @@ public record Delivery(Owed owed, StoredMessage message) {
      * @param givesUp when it is given up, on the outlet's patience clock; null before the first attempt
      * @param frozen the exact content of an attempt whose outcome is unknown, to be sent again as it was; or null
      * @param reason why it still waits, or null
-     * @param correction 0 for what a message is delivered for first; counts what corrects that, from 1
+     * @param part what of the message it is
      */
     public record Owed(
             UUID id,
@@ -32,19 +32,40 @@ public record Delivery(Owed owed, StoredMessage message) {
             Instant givesUp,
             byte[] frozen,
             String reason,
-            int correction) {}
+            Part part) {
+
+        /** The same, with how it went so far. */
+        public Owed after(int made, Instant dueThen, Instant givesUpThen, byte[] frozenThen, String why) {
+            return new Owed(id, message, lane, outlet, device, made, dueThen, givesUpThen, frozenThen, why, part);
+        }
+    }
+
+    /**
+     * What of a message a delivery is.
+     *
+     * @param point of the device; null for the message as a whole
+     * @param correction 0 for what a message is delivered for first; counts what corrects that, from 1
+     */
+    public record Part(String point, int correction) {
+
+        public static final Part WHOLE = new Part(null, 0);
+    }
 
     public UUID id() {
         return owed.id();
     }
 
-    /** The same for every attempt, so that a receiver can drop doubles: message and lane, and which correction. */
+    /** The same for every attempt, so that a receiver can drop doubles: message, lane and point, and which correction. */
     public String idempotencyKey() {
-        return owed.correction() == 0 ? originalKey() : originalKey() + "." + owed.correction();
+        return owed.part().correction() == 0
+                ? originalKey()
+                : originalKey() + "." + owed.part().correction();
     }
 
     /** The key of what this corrects, or its own. */
     public String originalKey() {
-        return owed.message() + "." + owed.lane();
+        return owed.part().point() == null
+                ? owed.message() + "." + owed.lane()
+                : owed.message() + "." + owed.lane() + "." + owed.part().point();
     }
 }

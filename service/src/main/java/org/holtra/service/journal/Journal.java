@@ -3,6 +3,7 @@ package org.holtra.service.journal;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -92,16 +93,20 @@ public class Journal implements AutoCloseable {
         return mappers.messages.find(id.received(), id.value()).map(MessageRow::message);
     }
 
-    /** Claims up to so many deliveries of an outlet that are due, for this node. */
-    public List<Delivery> claim(String outlet, Instant until, int limit) {
-        return mappers.owed.claim(node.id(), outlet, until, limit).stream()
+    /**
+     * Claims up to so many deliveries of an outlet that are due, for this node.
+     *
+     * @param closed lanes whose deliveries stay
+     */
+    public List<Delivery> claim(String outlet, Instant until, int limit, Collection<String> closed) {
+        return mappers.owed.claim(node.id(), outlet, until, limit, closed.toArray(String[]::new)).stream()
                 .map(ClaimedRow::delivery)
                 .toList();
     }
 
-    /** When the next delivery of an outlet that nobody owns is due; empty if there is none. */
-    public Optional<Instant> nextDue(String outlet) {
-        return Optional.ofNullable(mappers.owed.nextDue(outlet));
+    /** When the next delivery of an outlet that nobody owns is due, closed lanes apart; empty if there is none. */
+    public Optional<Instant> nextDue(String outlet, Collection<String> closed) {
+        return Optional.ofNullable(mappers.owed.nextDue(outlet, closed.toArray(String[]::new)));
     }
 
     private void writeEntries(List<Entry> group) {

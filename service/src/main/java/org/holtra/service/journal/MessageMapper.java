@@ -65,11 +65,11 @@ interface MessageMapper {
     List<MessageRow> list(@Param("q") MessageQuery query);
 
     @Select("""
-            select message, lane, outlet, 'waiting' as state, attempts, due as at, reason from owed where message = any(#{ids})
+            select message, lane, outlet, 'waiting' as state, attempts, due as at, reason, point from owed where message = any(#{ids})
             union all
-            select message, lane, outlet, 'dead', attempts, died, reason from dead_letter where message = any(#{ids})
+            select message, lane, outlet, 'dead', attempts, died, reason, point from dead_letter where message = any(#{ids})
             union all
-            select message, lane, outlet, fate, attempts, at, reason from outcome
+            select message, lane, outlet, fate, attempts, at, reason, point from outcome
             where message = any(#{ids}) and received between #{from} and #{to}
             """)
     List<LaneState> states(@Param("ids") UUID[] ids, @Param("from") Instant from, @Param("to") Instant to);

@@ -13,38 +13,38 @@ interface OutcomeMapper {
 
     @Insert("""
             insert into attempt (delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status,
-                                 next_try, setup_revision, request, request_body, answer)
+                                 next_try, setup_revision, request, request_body, answer, point, trial)
             select * from unnest(#{c.delivery}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                                  #{c.outlet}::text[], #{c.number}::int[], #{c.at}::timestamptz[], #{c.micros}::int8[],
                                  #{c.verdict}::text[], #{c.reason}::text[], #{c.status}::int[],
                                  #{c.nextTry}::timestamptz[], #{c.setupRevision}::int[], #{c.request}::bytea[],
-                                 #{c.requestBody}::bytea[], #{c.answer}::bytea[])
+                                 #{c.requestBody}::bytea[], #{c.answer}::bytea[], #{c.point}::text[], #{c.trial}::bool[])
             """)
     void insertAttempts(@Param("c") AttemptColumns columns);
 
     @Insert("""
-            insert into outcome (delivery, message, received, lane, outlet, attempts, correction, fate, at)
+            insert into outcome (delivery, message, received, lane, outlet, attempts, correction, point, fate, at)
             select u.*, 'delivered', #{at}
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
-                        #{c.outlet}::text[], #{c.attempts}::int[], #{c.correction}::int[]) as u
+                        #{c.outlet}::text[], #{c.attempts}::int[], #{c.correction}::int[], #{c.point}::text[]) as u
             """)
     void insertDelivered(@Param("c") OwedColumns columns, @Param("at") Instant at);
 
     @Insert("""
             insert into dead_letter (delivery, message, received, lane, outlet, device, attempts, died, frozen, reason, cause,
-                                     correction)
+                                     correction, point)
             select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, #{at}, u.frozen, u.reason, u.cause,
-                   u.correction
+                   u.correction, u.point
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                         #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.frozen}::bytea[],
-                        #{c.reason}::text[], #{causes}::text[], #{c.correction}::int[])
-              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction)
+                        #{c.reason}::text[], #{causes}::text[], #{c.correction}::int[], #{c.point}::text[])
+              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction, point)
             """)
     void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
 
     @Select("""
             select delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status, next_try,
-                   setup_revision, request, request_body, answer
+                   setup_revision, request, request_body, answer, point, trial
             from attempt where received = #{received} and message = #{message} order by at, number
             """)
     List<AttemptRow> attempts(@Param("received") Instant received, @Param("message") UUID message);

@@ -19,7 +19,8 @@ record OwedColumns(
         Instant[] givesUp,
         byte[][] frozen,
         String[] reason,
-        Integer[] correction) {
+        Integer[] correction,
+        String[] point) {
 
     static OwedColumns of(List<Delivery.Owed> owed) {
         return new OwedColumns(
@@ -34,6 +35,7 @@ record OwedColumns(
                 column(owed, Delivery.Owed::givesUp, Instant[]::new),
                 column(owed, Delivery.Owed::frozen, byte[][]::new),
                 column(owed, Delivery.Owed::reason, String[]::new),
-                column(owed, Delivery.Owed::correction, Integer[]::new));
+                column(owed, one -> one.part().correction(), Integer[]::new),
+                column(owed, one -> one.part().point(), String[]::new));
     }
 }

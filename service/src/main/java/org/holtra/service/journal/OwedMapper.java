@@ -18,11 +18,11 @@ interface OwedMapper {
     /** @param owners the node that dispatches it from memory, or null where memory has no room */
     @Insert("""
             insert into owed (id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
-                              correction, owner)
+                              correction, point, owner)
             select * from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                                  #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
                                  #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[],
-                                 #{c.correction}::int[], #{owners}::uuid[])
+                                 #{c.correction}::int[], #{c.point}::text[], #{owners}::uuid[])
             """)
     void insert(@Param("c") OwedColumns columns, @Param("owners") UUID[] owners);
 
@@ -46,11 +46,12 @@ interface OwedMapper {
             with claimed as (
               update owed set owner = #{node}
               where id in (select id from owed where outlet = #{outlet} and owner is null and due <= #{until}
+                             and lane != all(#{closed}::text[])
                            order by due limit #{limit} for update skip locked)
               returning id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
-                        correction)
+                        correction, point)
             select c.id as owed_id, c.lane, c.outlet, c.device as owed_device, c.attempts, c.due, c.gives_up, c.frozen,
-                   c.reason as owed_reason, c.correction, m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time,
+                   c.reason as owed_reason, c.correction, c.point, m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time,
                    m.sort, m.simulated, m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key,
                    m.copy_of, m.arrival, m.body
             from claimed c join message m on m.received = c.received and m.id = c.message
@@ -61,10 +62,20 @@ interface OwedMapper {
             @Param("node") UUID node,
             @Param("outlet") String outlet,
             @Param("until") Instant until,
-            @Param("limit") int limit);
+            @Param("limit") int limit,
+            @Param("closed") String[] closed);
 
-    @Select("select min(due) from owed where outlet = #{outlet} and owner is null")
-    Instant nextDue(@Param("outlet") String outlet);
+    @Select("""
+            select min(due) from owed where outlet = #{outlet} and owner is null and lane != all(#{closed}::text[])
+            """)
+    Instant nextDue(@Param("outlet") String outlet, @Param("closed") String[] closed);
+
+    /** What a lane owes is given up later by as long as it was closed. */
+    @Update("""
+            update owed set gives_up = gives_up + (#{now}::timestamptz - #{since}::timestamptz)
+            where lane = #{lane} and gives_up is not null
+            """)
+    int prolong(@Param("lane") String lane, @Param("since") Instant since, @Param("now") Instant now);
 
     /** Sets free what is owned by nodes whose lease has run out, and says for which outlets. */
     @Select("""
@@ -91,8 +102,8 @@ interface OwedMapper {
     /** What a lane owes is dropped, and its outcome says so. */
     @Insert("""
             with gone as (delete from owed where lane = #{lane} returning *)
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction)
-            select id, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction from gone
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, point)
+            select id, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction, point from gone
             """)
     int dropLane(@Param("lane") String lane, @Param("at") Instant at, @Param("reason") String reason);
 

@@ -107,6 +107,11 @@ public class Records {
         return mappers.dead().drop(deliveries.toArray(UUID[]::new), clock.instant(), reason);
     }
 
+    /** What a lane owes is given up later by as long as it was closed. */
+    public void prolong(String lane, Instant since, Instant now) {
+        mappers.owed().prolong(lane, since, now);
+    }
+
     public long owedByLane(String lane) {
         return mappers.owed().countOfLane(lane);
     }

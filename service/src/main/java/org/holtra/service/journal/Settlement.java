@@ -21,21 +21,6 @@ public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, Stri
     /** A delivery that goes back to the table without an attempt, to be claimed again when it is due. */
     public static Settlement released(Delivery.Owed owed, Instant due, String reason, Instant now) {
         return new Settlement(
-                new Delivery.Owed(
-                        owed.id(),
-                        owed.message(),
-                        owed.lane(),
-                        owed.outlet(),
-                        owed.device(),
-                        owed.attempts(),
-                        due,
-                        owed.givesUp(),
-                        owed.frozen(),
-                        reason,
-                        owed.correction()),
-                null,
-                Kind.WAITING,
-                null,
-                now);
+                owed.after(owed.attempts(), due, owed.givesUp(), owed.frozen(), reason), null, Kind.WAITING, null, now);
     }
 }

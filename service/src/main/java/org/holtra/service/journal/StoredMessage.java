@@ -39,6 +39,7 @@ public record StoredMessage(
     public static final String READ = "read";
     public static final String UNREADABLE = "unreadable";
     public static final String UNCLAIMED = "unclaimed";
+    public static final String TRIAL = "trial";
     public static final String DUPLICATE = "duplicate";
 
     public MessageId id() {

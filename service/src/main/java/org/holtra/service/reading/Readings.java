@@ -10,6 +10,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.message.Sort;
+import org.holtra.core.picking.Points;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.Known;
 import org.holtra.core.reading.Meta;
@@ -93,12 +94,18 @@ public class Readings {
 
     /** What expressions see of a message, its device as known here. */
     public Scope scope(Message message, Device device, Setup setup) {
-        Model model = device == null ? null : model(device, setup);
+        Model model = model(device, setup);
         return new Scope(
                 message.data(),
                 Meta.of(message),
                 device == null ? Map.of() : device.scope(model),
                 model == null ? Map.of() : model.units());
+    }
+
+    /** The same, seen as what it tells of one point; of the message as a whole if that is null. */
+    public Scope scope(Message message, Device device, Setup setup, String point) {
+        Scope whole = scope(message, device, setup);
+        return point == null ? whole : Points.scope(whole, model(device, setup), point);
     }
 
     /** What a message tells of its device. */
@@ -132,7 +139,8 @@ public class Readings {
                 gateway);
     }
 
-    private static Model model(Device device, Setup setup) {
-        return setup.model(device.model()).orElse(null);
+    /** The model of a device; null if it has none, or there is no device. */
+    public static Model model(Device device, Setup setup) {
+        return device == null ? null : setup.model(device.model()).orElse(null);
     }
 }

@@ -1,5 +1,6 @@
 package org.holtra.service.setups;
 
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -126,11 +127,22 @@ public class Setups {
         change.transaction.executeWithoutResult(status -> {
             mapper.add(new SetupRevision(after.revision(), change.clock.instant(), by, note, yaml));
             settleWaiting(before, after, waiting, by);
+            after.lanes().values().forEach(this::closeOrOpen);
         });
         current = after;
         change.events.publishEvent(new SetupAdopted(before, after));
         log.info("Setup revision {} was adopted by {}", after.revision(), by);
         return after;
+    }
+
+    /** The time a lane is closed does not count towards giving up what it owes. */
+    private void closeOrOpen(Lane lane) {
+        Instant now = change.clock.instant();
+        if (lane.closed()) {
+            mapper.laneClosed(lane.name(), now);
+        } else {
+            mapper.laneOpened(lane.name()).ifPresent(since -> records.prolong(lane.name(), since, now));
+        }
     }
 
     private void refuseIfWaiting(Setup before, Setup after) throws SetupRefused {

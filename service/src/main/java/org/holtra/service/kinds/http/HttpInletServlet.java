@@ -63,6 +63,11 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 405, "An inlet takes POST and PUT", "This was " + request.getMethod() + ".");
             return;
         }
+        if (door.inlet().closed()) {
+            response.setHeader("Retry-After", "60");
+            problem(response, 503, "The inlet is closed", "A person closed it; it takes nothing until it is opened.");
+            return;
+        }
         Optional<Credential> credential = credentials.find(door.credential());
         if (credential.isEmpty()) {
             unavailable(response, "the inlet's credential `" + door.credential() + "` is gone");

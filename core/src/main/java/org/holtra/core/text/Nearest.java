@@ -1,16 +1,16 @@
-package org.holtra.core.setup;
+package org.holtra.core.text;
 
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.Optional;
 
 /** The known name a mistyped one was most likely meant to be. */
-final class Nearest {
+public final class Nearest {
 
     private Nearest() {}
 
     /** Empty if none is near: more than a third of the letters would have to change. */
-    static Optional<String> of(String name, Collection<String> known) {
+    public static Optional<String> of(String name, Collection<String> known) {
         return known.stream()
                 .filter(candidate ->
                         distance(name, candidate) <= Math.max(1, Math.max(name.length(), candidate.length()) / 3))

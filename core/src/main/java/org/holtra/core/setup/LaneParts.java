@@ -1,0 +1,95 @@
+package org.holtra.core.setup;
+
+import java.time.Duration;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.holtra.core.delivery.RetrySchedule;
+import org.holtra.core.shape.Shape;
+import org.holtra.core.shape.ShapeCompiler;
+import org.holtra.core.text.Nearest;
+
+/** Compiles lanes. */
+final class LaneParts {
+
+    private final Pieces pieces;
+    private final Set<String> inlets;
+    private final Set<String> outlets;
+
+    /** @param inlets and {@code outlets} that there are */
+    LaneParts(Pieces pieces, Set<String> inlets, Set<String> outlets) {
+        this.pieces = pieces;
+        this.inlets = inlets;
+        this.outlets = outlets;
+    }
+
+    Lane lane(String name, Map<String, Object> fields) {
+        String at = "/lanes/" + name;
+        Set<String> from = new LinkedHashSet<>();
+        if (fields.get("inlets") instanceof List<?> list) {
+            for (int i = 0; i < list.size(); i++) {
+                String inlet = String.valueOf(list.get(i));
+                from.add(inlet);
+                known("inlet", inlet, inlets, at + "/inlets/" + i);
+            }
+        }
+        String outlet = Pieces.text(fields, "outlet");
+        if (outlet != null) {
+            known("outlet", outlet, outlets, at + "/outlet");
+        }
+        return new Lane(
+                name,
+                Pieces.closed(fields),
+                new Lane.Selection(from, devices(fields, at), pieces.condition(fields, "pick", at)),
+                "point".equals(fields.get("per")),
+                shape(fields.get("shape"), at + "/shape"),
+                outlet,
+                retry(Pieces.block(fields.get("retry"))));
+    }
+
+    private Lane.Devices devices(Map<String, Object> fields, String at) {
+        Map<String, Object> devices = Pieces.block(fields.get("devices"));
+        Set<String> only = new LinkedHashSet<>();
+        if (devices.get("only") instanceof List<?> keys) {
+            keys.forEach(key -> only.add(String.valueOf(key)));
+        }
+        return new Lane.Devices(pieces.condition(devices, "where", at + "/devices"), only);
+    }
+
+    private void known(String what, String name, Set<String> names, String pointer) {
+        if (!names.contains(name)) {
+            String hint = Nearest.of(name, names)
+                    .map(near -> "; did you mean `" + near + "`?")
+                    .orElse(names.isEmpty() ? "; there are none" : "; there are " + String.join(", ", names));
+            pieces.wrong(pointer, "there is no " + what + " `" + name + "`" + hint);
+        }
+    }
+
+    private Shape shape(Object source, String pointer) {
+        if (source == null) {
+            return Shape.asRead();
+        }
+        ShapeCompiler compiler = new ShapeCompiler(pieces.expressions());
+        Shape shape = compiler.compile(Pieces.block(source));
+        for (ShapeCompiler.Misfit misfit : compiler.misfits()) {
+            if (misfit.problem() == null) {
+                pieces.wrong(pointer + misfit.pointer(), misfit.what());
+            } else {
+                pieces.wrong(pointer + misfit.pointer(), misfit.problem());
+            }
+        }
+        return shape;
+    }
+
+    private static RetrySchedule retry(Map<String, Object> fields) {
+        RetrySchedule usual = RetrySchedule.USUAL;
+        Double factor = Pieces.number(fields, "factor");
+        Duration first = Pieces.span(fields, "first", usual.first());
+        return new RetrySchedule(
+                first,
+                factor == null ? usual.factor() : factor,
+                Pieces.span(fields, "longest", usual.longest()),
+                Pieces.span(fields, "giveUpAfter", usual.giveUpAfter()));
+    }
+}
