@@ -7,10 +7,18 @@ public sealed interface Verdict {
 
     String word();
 
+    /** Why, in words; null where there is nothing to explain. */
+    String reason();
+
     record Delivered() implements Verdict {
         @Override
         public String word() {
             return "delivered";
+        }
+
+        @Override
+        public String reason() {
+            return null;
         }
     }
 

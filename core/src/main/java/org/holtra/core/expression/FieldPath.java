@@ -97,7 +97,7 @@ public record FieldPath(List<String> names) {
     }
 
     /** The value in a scope, or empty if some part of the way is not there. */
-    Optional<Object> value(Scope scope) {
+    public Optional<Object> value(Scope scope) {
         Object at = scope.root(names.getFirst());
         for (String name : names.subList(1, names.size())) {
             if (!(at instanceof Map<?, ?> map) || !map.containsKey(name)) {

@@ -47,7 +47,7 @@ public record Scope(
     }
 
     /** The unit of a field with a space before it, or nothing. */
-    String unit(FieldPath field) {
+    public String unit(FieldPath field) {
         if (!field.names().getFirst().equals(DATA)) {
             return "";
         }

@@ -33,24 +33,37 @@ public final class SetupAdvice {
         return new SetupAdvice(setup, SetupDocument.parse(yaml), knowledge).warnings();
     }
 
+    /** Warnings about one lane, in sentences. */
+    public static List<String> of(Lane lane, Setup setup, FieldKnowledge knowledge) {
+        return new SetupAdvice(setup, null, knowledge).about(lane);
+    }
+
     private List<SetupProblem> warnings() {
         List<SetupProblem> warnings = new ArrayList<>();
         for (Lane lane : setup.lanes().values()) {
-            if (lane.pick() != null) {
-                for (FieldPath field : lane.pick().fields()) {
-                    String never = never(lane, field);
-                    if (never != null) {
-                        warnings.add(document.problem("/lanes/" + lane.name() + "/pick", never));
-                    }
-                }
-                for (Comparison comparison : lane.pick().comparisons()) {
-                    String what = comparison.other() != null
-                            ? units(comparison.field(), comparison.other())
-                            : range(lane, comparison.field(), comparison.number());
-                    if (what != null) {
-                        warnings.add(document.problem("/lanes/" + lane.name() + "/pick", what));
-                    }
-                }
+            about(lane).forEach(what -> warnings.add(document.problem("/lanes/" + lane.name() + "/pick", what)));
+        }
+        return warnings;
+    }
+
+    private List<String> about(Lane lane) {
+        List<String> warnings = new ArrayList<>();
+        if (lane.pick() == null || lane.perPoint()) {
+            // The fields that points have are named by models, and are not those that were seen.
+            return warnings;
+        }
+        for (FieldPath field : lane.pick().fields()) {
+            String never = never(lane, field);
+            if (never != null) {
+                warnings.add(never);
+            }
+        }
+        for (Comparison comparison : lane.pick().comparisons()) {
+            String what = comparison.other() != null
+                    ? units(comparison.field(), comparison.other())
+                    : range(lane, comparison.field(), comparison.number());
+            if (what != null) {
+                warnings.add(what);
             }
         }
         return warnings;

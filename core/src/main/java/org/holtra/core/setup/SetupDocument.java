@@ -60,6 +60,11 @@ final class SetupDocument {
         return document;
     }
 
+    /** A node as plain values. */
+    static Object plain(Node node) {
+        return new SetupDocument().value(node, "");
+    }
+
     Object root() {
         return root;
     }

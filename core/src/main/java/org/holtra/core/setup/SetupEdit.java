@@ -1,7 +1,10 @@
 package org.holtra.core.setup;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
@@ -73,6 +76,122 @@ public final class SetupEdit {
             next.addAll(models.map(part -> part.firstLine + 1).orElse(next.size()), block);
         }
         return String.join("\n", next) + "\n";
+    }
+
+    /** The fields of a part, such as a lane; empty if there is none of that name. */
+    public Optional<Map<String, Object>> content(String things, String name) {
+        return part(things, name).map(part -> Pieces.block(SetupDocument.plain(part.value)));
+    }
+
+    /** The names of all parts of a sort, in the order they are written. */
+    public List<String> names(String things) {
+        return part(things).map(part -> part.value).map(SetupDocument::plain).map(Pieces::block).stream()
+                .flatMap(block -> block.keySet().stream())
+                .toList();
+    }
+
+    /** A part's lines as they are written; empty if there is none of that name. */
+    public Optional<String> text(String things, String name) {
+        return part(things, name)
+                .map(part -> String.join("\n", lines.subList(part.firstLine, part.endLine))
+                        .stripIndent());
+    }
+
+    /**
+     * The file with this content for a part, which is added if there is none of that name. Lines of fields that stay as
+     * they are stay as they are written.
+     *
+     * @param things {@code models}, {@code tables}, {@code inlets}, {@code outlets} or {@code lanes}
+     */
+    public String with(String things, String name, Map<String, Object> content) {
+        Optional<Part> there = part(things, name);
+        Optional<Part> block = part(things);
+        if (there.isEmpty()
+                || flow(there.get().value)
+                || block.map(part -> flow(part.value)).orElse(false)) {
+            return whole(things, name, content, there, block);
+        }
+        Map<String, Object> before = Pieces.block(SetupDocument.plain(there.get().value));
+        List<String> next = new ArrayList<>(lines);
+        int indent = there.get().indent + STEP;
+        List<String> added = new ArrayList<>();
+        // From the last line to the first, so that the places of those still to be changed stay true.
+        content.forEach((field, value) -> {
+            if (!before.containsKey(field)) {
+                added.addAll(YamlLines.of(field, value, indent));
+            }
+        });
+        next.addAll(there.get().endLine, added);
+        List<String> fields = new ArrayList<>(before.keySet());
+        fields.sort(Comparator.comparingInt(
+                        (String field) -> part(things, name, field).orElseThrow().firstLine)
+                .reversed());
+        for (String field : fields) {
+            if (!Objects.equals(before.get(field), content.get(field))) {
+                Part lines = part(things, name, field).orElseThrow();
+                next.subList(lines.firstLine, lines.endLine).clear();
+                if (content.containsKey(field)) {
+                    next.addAll(lines.firstLine, YamlLines.of(field, content.get(field), indent));
+                }
+            }
+        }
+        return text(next);
+    }
+
+    private String whole(
+            String things, String name, Map<String, Object> content, Optional<Part> there, Optional<Part> block) {
+        if (block.isPresent() && flow(block.get().value)) {
+            // All of these parts stand in braces: they are written as blocks, for lines cannot be put into braces.
+            Map<String, Object> all = Pieces.block(SetupDocument.plain(block.get().value));
+            all.put(name, content);
+            List<String> next = new ArrayList<>(lines);
+            next.subList(block.get().firstLine, block.get().endLine).clear();
+            next.addAll(block.get().firstLine, YamlLines.of(things, all, 0));
+            return text(next);
+        }
+        List<String> next = new ArrayList<>(lines);
+        if (there.isPresent()) {
+            next.subList(there.get().firstLine, there.get().endLine).clear();
+            next.addAll(there.get().firstLine, YamlLines.of(name, content, there.get().indent));
+        } else if (block.isPresent()) {
+            List<String> added = new ArrayList<>(List.of(""));
+            added.addAll(YamlLines.of(name, content, STEP));
+            next.addAll(block.get().endLine, added);
+        } else {
+            next.add("");
+            next.addAll(YamlLines.of(things, Map.of(name, content), 0));
+        }
+        return text(next);
+    }
+
+    /** The file without a part, and without the comment that stands right above it. */
+    public String without(String things, String name) {
+        Part part = part(things, name).orElseThrow();
+        Part block = part(things).orElseThrow();
+        List<String> next = new ArrayList<>(lines);
+        Map<String, Object> all = Pieces.block(SetupDocument.plain(block.value));
+        all.remove(name);
+        if (all.isEmpty() || flow(block.value)) {
+            next.subList(block.firstLine, block.endLine).clear();
+            if (!all.isEmpty()) {
+                next.addAll(block.firstLine, YamlLines.of(things, all, 0));
+            }
+            return text(next);
+        }
+        int first = part.firstLine;
+        while (first > block.firstLine + 1 && lines.get(first - 1).strip().startsWith("#")) {
+            first--;
+        }
+        int end = part.endLine;
+        while (end < lines.size() && lines.get(end).isBlank()) {
+            end++;
+        }
+        next.subList(first, end).clear();
+        return text(next);
+    }
+
+    private static String text(List<String> lines) {
+        return String.join("\n", lines) + "\n";
     }
 
     private static List<String> written(int indent, String sort, String source) {

@@ -18,6 +18,11 @@ sealed interface Body {
 
     byte[] write(Scope scope) throws ShapeFailure;
 
+    /** What it is filled from; null if it is no tree. */
+    default Tree tree() {
+        return null;
+    }
+
     private static Object filled(Tree tree, Scope scope) throws ShapeFailure {
         Object content = tree == null ? Plain.of(scope.data()) : tree.fill(scope, "body");
         return content == Tree.ABSENT ? null : content;

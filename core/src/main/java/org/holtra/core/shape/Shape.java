@@ -30,6 +30,22 @@ public final class Shape {
         return new Shape(null, new Tree.Fields(List.of()), new Tree.Fields(List.of()), null, new Body.Json(null));
     }
 
+    /** The optional parts that vanish for a message, with the reason, in the order they are written. */
+    public List<LeftOut> leftOut(Scope scope) {
+        Absences absences = new Absences();
+        absences.look(query, scope, "query");
+        absences.look(headers, scope, "headers");
+        absences.look(body.tree(), scope, "body");
+        return absences.found();
+    }
+
+    /**
+     * An optional part that vanishes.
+     *
+     * @param where in the shape, such as {@code body.battery}
+     */
+    public record LeftOut(String where, String why) {}
+
     public Content fill(Scope scope) throws ShapeFailure {
         List<Map.Entry<String, String>> parameters =
                 new ArrayList<>(query.fields().size());

@@ -4,18 +4,24 @@ package org.holtra.core.shape;
 public final class ShapeFailure extends Exception {
 
     private final String where;
+    private final String why;
     private final boolean missing;
 
     /** @param missing whether something the shape needs is not there */
     ShapeFailure(String where, String why, boolean missing) {
         super("the shape could not be filled at " + where + ": " + why);
         this.where = where;
+        this.why = why;
         this.missing = missing;
     }
 
     /** The place in the shape, such as {@code body.items[2].level}. */
     public String where() {
         return where;
+    }
+
+    public String why() {
+        return why;
     }
 
     boolean missing() {

@@ -22,9 +22,11 @@ public final class Template {
         record Hole(Expression expression) implements Part {}
     }
 
+    private final String source;
     private final List<Part> parts;
 
-    private Template(List<Part> parts) {
+    private Template(String source, List<Part> parts) {
+        this.source = source;
         this.parts = parts;
     }
 
@@ -34,7 +36,11 @@ public final class Template {
         for (TemplateScanner.Piece piece : TemplateScanner.scan(source)) {
             parts.add(piece.hole() ? new Part.Hole(compiler.expression(piece.text())) : new Part.Text(piece.text()));
         }
-        return new Template(List.copyOf(parts));
+        return new Template(source, List.copyOf(parts));
+    }
+
+    String source() {
+        return source;
     }
 
     /** The text of a template that is fixed. */

@@ -77,6 +77,27 @@ class ShapeFormatsTest {
     }
 
     @Test
+    void tellsWhatIsLeftOutAndWhy() throws Exception {
+        Map<?, ?> source = Map.of(
+                "query", Map.of("q?", "${data.no}"),
+                "body",
+                        Map.of(
+                                "a?",
+                                "${data.nothing}",
+                                "in",
+                                Map.of("$each", "data.samples", "$give", Map.of("v?", "${item.value}"))));
+        Shape shape = new ShapeCompiler(new ExpressionCompiler()).compile(source);
+        Object data = new JsonFormat().parse(DATA.getBytes(StandardCharsets.UTF_8));
+
+        assertThat(shape.leftOut(new Scope(data, Map.of(), Map.of())))
+                .extracting(one -> one.where() + ": " + one.why())
+                .containsExactlyInAnyOrder(
+                        "query.q: data.no is not there",
+                        "body.a: data.nothing is not there",
+                        "body.in[2].v: a field it reads is not there");
+    }
+
+    @Test
     void namesMayBeTemplatesAndSignsDoubled() throws Exception {
         assertThat(text("{'body': {'${device.key}.t': '${data.t}', 'really??': 1, '$$each': 2}}"))
                 .isEqualTo("{\"cs-07.t\":21.5,\"really?\":1,\"$each\":2}");

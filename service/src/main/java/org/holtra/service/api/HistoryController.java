@@ -74,7 +74,7 @@ class HistoryController {
                 new MessageQuery(start, end, null, null, key, null, "reading", null, null, MOST_POINTS));
         List<Point> points = new ArrayList<>();
         for (StoredMessage stored : found) {
-            if (stored.readable()) {
+            if (stored.state().equals(StoredMessage.READ)) {
                 point(stored, field, setup, points);
             }
         }

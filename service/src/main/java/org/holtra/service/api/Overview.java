@@ -16,9 +16,10 @@ record Overview(Instant at, int setupRevision, Balance balance, long dead, List<
     /**
      * A lane at a glance.
      *
+     * @param state {@code open} or {@code closed}
      * @param units of the fields its condition reads, where all models agree on one, as UCUM codes
      * @param trouble {@code stopped}: its outlet takes nothing; {@code late}: what it owes is older than a minute;
-     *     {@code dead}: it has dead letters; {@code waiting}: it owes something; {@code flowing}; {@code quiet}: nothing
+     *     {@code dead}: it has dead letters; {@code waiting}: it owes something; {@code flowing}; {@code closed}: it or its outlet is closed; {@code quiet}: nothing
      *     came in the last hour
      * @param owes deliveries without a fate yet
      * @param oldest when the oldest of them arrived, or null
@@ -26,12 +27,14 @@ record Overview(Instant at, int setupRevision, Balance balance, long dead, List<
      * @param since when the outlet came into its state; null while it flows
      * @param nextTry when something will be tried next, or null
      * @param advice what a person can do about it, or null
+     * @param lastError what failed last on it since the service started, or null
      * @param traffic of the last hour, a count a minute, the oldest first
      */
     record LaneRow(
             String lane,
             List<String> inlets,
             String outlet,
+            String state,
             String pick,
             Map<String, String> units,
             String trouble,
@@ -43,6 +46,7 @@ record Overview(Instant at, int setupRevision, Balance balance, long dead, List<
             Instant since,
             Instant nextTry,
             String advice,
+            LastErrors.LastError lastError,
             Traffic traffic) {}
 
     record Traffic(long[] taken, long[] delivered, long[] failed) {}

@@ -31,19 +31,28 @@ class Overviews {
 
     private static final int MINUTES = 60;
     private static final Duration LATE = Duration.ofMinutes(1);
-    private static final List<String> TROUBLES = List.of("stopped", "late", "dead", "waiting", "flowing", "quiet");
+    private static final List<String> TROUBLES =
+            List.of("stopped", "late", "dead", "waiting", "closed", "flowing", "quiet");
 
     private final Records records;
     private final BalanceSheet sheet;
     private final Setups setups;
     private final Dispatcher dispatcher;
+    private final LastErrors errors;
     private final InstantSource clock;
 
-    Overviews(Records records, BalanceSheet sheet, Setups setups, Dispatcher dispatcher, InstantSource clock) {
+    Overviews(
+            Records records,
+            BalanceSheet sheet,
+            Setups setups,
+            Dispatcher dispatcher,
+            LastErrors errors,
+            InstantSource clock) {
         this.records = records;
         this.sheet = sheet;
         this.setups = setups;
         this.dispatcher = dispatcher;
+        this.errors = errors;
         this.clock = clock;
     }
 
@@ -83,12 +92,16 @@ class Overviews {
     private Overview.LaneRow row(
             Lane lane, Optional<LaneDebt> debt, long dead, OutletHealth health, Overview.Traffic traffic, Instant now) {
         long owes = debt.map(LaneDebt::waiting).orElse(0L);
-        String trouble = trouble(debt, dead, health, traffic, now);
-        String reason = health.flows() ? debt.map(LaneDebt::reason).orElse(null) : health.reason();
+        boolean closed = lane.closed() || health.state() == State.CLOSED;
+        String trouble = closed ? "closed" : trouble(debt, dead, health, traffic, now);
+        String reason = lane.closed()
+                ? "a person closed the lane; it keeps what it takes"
+                : health.flows() ? debt.map(LaneDebt::reason).orElse(null) : health.reason();
         return new Overview.LaneRow(
                 lane.name(),
                 List.copyOf(lane.inlets()),
                 lane.outlet(),
+                lane.closed() ? "closed" : "open",
                 lane.pick() == null ? null : lane.pick().source(),
                 lane.pick() == null ? Map.of() : setups.current().units(lane.pick()),
                 trouble,
@@ -99,7 +112,10 @@ class Overviews {
                 reason,
                 health.flows() ? null : health.since(),
                 health.flows() ? debt.map(LaneDebt::nextTry).orElse(null) : health.nextProbe(),
-                advice(trouble, lane.outlet(), health),
+                lane.closed()
+                        ? "Open the lane, and what it keeps leaves by itself."
+                        : advice(trouble, lane.outlet(), health),
+                errors.of(lane.name()),
                 traffic);
     }
 
@@ -133,6 +149,7 @@ class Overviews {
                         : "See whether the destination of outlet " + outlet
                                 + " runs and can be reached. It is probed with one delivery; what waits leaves by itself.";
             case "late" -> "Open one of the waiting messages: its attempts tell what the destination answers.";
+            case "closed" -> "Open outlet " + outlet + ", and what waits leaves by itself.";
             case "dead" -> "Open the dead letters: mend the cause, then retry or drop them.";
             default -> null;
         };
@@ -154,7 +171,7 @@ class Overviews {
                 case TAKEN -> lane.taken()[minute] += row.count();
                 case DELIVERED -> lane.delivered()[minute] += row.count();
                 case FAILED, DEAD -> lane.failed()[minute] += row.count();
-                case ACKNOWLEDGED -> {}
+                case ACKNOWLEDGED, SENT, BYTES -> {}
             }
         }
         return traffic;

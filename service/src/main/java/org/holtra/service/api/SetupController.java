@@ -2,7 +2,6 @@ package org.holtra.service.api;
 
 import java.security.Principal;
 import java.util.List;
-import java.util.Map;
 import org.holtra.core.setup.SetupAdvice;
 import org.holtra.core.setup.SetupCompiler;
 import org.holtra.core.setup.SetupProblem;
@@ -10,7 +9,6 @@ import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.setups.SetupRefused;
 import org.holtra.service.setups.SetupRevision;
 import org.holtra.service.setups.Setups;
-import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -104,26 +102,10 @@ class SetupController {
 
     private Adopted adopted(String yaml, String by, String note, Integer basedOn, String waiting) {
         try {
-            return new Adopted(
-                    setups.adopt(yaml, by, note, basedOn, policy(waiting)).revision());
+            return new Adopted(setups.adopt(yaml, by, note, basedOn, Adoption.waiting(waiting))
+                    .revision());
         } catch (SetupRefused e) {
-            HttpStatus status =
-                    e.why() == SetupRefused.Why.WRONG ? HttpStatus.UNPROCESSABLE_CONTENT : HttpStatus.CONFLICT;
-            throw new Problem(
-                    status,
-                    "Not adopted",
-                    Character.toUpperCase(e.getMessage().charAt(0))
-                            + e.getMessage().substring(1),
-                    Map.of("problems", e.problems()));
+            throw Adoption.refused(e);
         }
-    }
-
-    private static Setups.Waiting policy(String word) {
-        return switch (word) {
-            case "refuse" -> Setups.Waiting.REFUSE;
-            case "drop" -> Setups.Waiting.DROP;
-            case "follow" -> Setups.Waiting.FOLLOW;
-            default -> throw Problem.badRequest("waiting", "`" + word + "` is not one of refuse, drop and follow.");
-        };
     }
 }

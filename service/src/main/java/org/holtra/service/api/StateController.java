@@ -2,12 +2,8 @@ package org.holtra.service.api;
 
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
-import java.util.Optional;
-import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.DeadGroup;
@@ -16,10 +12,7 @@ import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
 import org.springframework.boot.info.BuildProperties;
-import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
-import org.springframework.web.bind.annotation.PathVariable;
-import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 
@@ -41,23 +34,6 @@ class StateController {
             long waiting,
             long dead,
             List<String> stopped) {}
-
-    /**
-     * @param to where it goes, as the setup says
-     * @param state {@code flowing}, {@code paused}, {@code broken} or {@code blocked}
-     */
-    record OutletView(
-            String name,
-            String kind,
-            Map<String, Object> to,
-            String state,
-            String reason,
-            Instant since,
-            Instant nextProbe,
-            int inFlight,
-            long waiting,
-            int heldDevices,
-            List<String> lanes) {}
 
     private final Setups setups;
     private final Dispatcher dispatcher;
@@ -114,48 +90,5 @@ class StateController {
     @GetMapping("/overview")
     Overview overview() {
         return overviews.now();
-    }
-
-    @GetMapping("/outlets")
-    List<OutletView> outlets() {
-        Setup setup = setups.current();
-        Map<String, Dispatcher.OutletState> states = dispatcher.states();
-        Map<String, Long> waiting = new LinkedHashMap<>();
-        records.debts().forEach(debt -> waiting.merge(debt.outlet(), debt.waiting(), Long::sum));
-        return setup.outlets().values().stream()
-                .map(outlet -> {
-                    Dispatcher.OutletState state = states.get(outlet.name());
-                    return new OutletView(
-                            outlet.name(),
-                            outlet.kind(),
-                            outlet.to(),
-                            state.health().state().name().toLowerCase(Locale.ROOT),
-                            state.health().reason(),
-                            state.health().since(),
-                            state.health().nextProbe(),
-                            state.inFlight(),
-                            waiting.getOrDefault(outlet.name(), 0L),
-                            state.heldDevices(),
-                            setup.lanes().values().stream()
-                                    .filter(lane -> lane.outlet().equals(outlet.name()))
-                                    .map(lane -> lane.name())
-                                    .toList());
-                })
-                .toList();
-    }
-
-    /** Tries an outlet that does not flow again at once. */
-    @PostMapping("/outlets/{name}/try")
-    Health tryOutlet(@PathVariable String name) {
-        if (Optional.ofNullable(setups.current().outlets().get(name))
-                .filter(Outlet::closed)
-                .isPresent()) {
-            throw new Problem(
-                    HttpStatus.CONFLICT, "The outlet is closed", "Open it, and what waits leaves by itself.", Map.of());
-        }
-        if (!dispatcher.tryNow(name)) {
-            throw Problem.notFound("outlet", name);
-        }
-        return new Health("trying");
     }
 }

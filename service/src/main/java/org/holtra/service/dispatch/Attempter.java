@@ -28,7 +28,7 @@ import tools.jackson.databind.json.JsonMapper;
 
 /** Makes one attempt of a delivery: shapes its content by the newest lane and facts, sends it, and weighs the verdict. */
 @Component
-class Attempter {
+public class Attempter {
 
     /** @param verdict null if there was nothing to send */
     record Result(Settlement settlement, Verdict verdict) {}
@@ -71,7 +71,8 @@ class Attempter {
                 delivery.owed().part().correction() == 0 ? null : delivery.originalKey(),
                 traceparent(delivery.message()),
                 delivery.message().simulated(),
-                number));
+                number,
+                false));
         long micros = (System.nanoTime() - began) / 1_000;
         Instant now = clock.instant();
         Instant patience = health.patience(now);
@@ -117,7 +118,7 @@ class Attempter {
                 at,
                 micros,
                 attempted.verdict().word(),
-                reason(attempted.verdict()),
+                attempted.verdict().reason(),
                 attempted.status(),
                 fate instanceof Fate.Waiting(String reason, Instant next) ? next : null,
                 revision,
@@ -181,18 +182,8 @@ class Attempter {
         return delivery.owed().after(attempts, due, givesUp, frozen, reason);
     }
 
-    private static String reason(Verdict verdict) {
-        return switch (verdict) {
-            case Verdict.Delivered ignored -> null;
-            case Verdict.TryLater later -> later.reason();
-            case Verdict.Refused(String reason) -> reason;
-            case Verdict.DeviceHeld(String reason) -> reason;
-            case Verdict.OutletBlocked(String reason) -> reason;
-        };
-    }
-
     /** The trace that came in with the message, or the one that is the message's own; with a new span for the attempt. */
-    private static String traceparent(StoredMessage message) {
+    public static String traceparent(StoredMessage message) {
         String came = message.arrival().headers().getOrDefault("traceparent", "");
         var matcher = TRACEPARENT.matcher(came);
         String trace = matcher.matches() ? matcher.group(1) : message.id().traceId();

@@ -7,8 +7,10 @@ import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.message.Message;
@@ -129,6 +131,31 @@ public class Dispatcher {
         }
         runner.tryNow();
         return true;
+    }
+
+    /** What an attempt would send through an outlet; empty if there is none of that name. */
+    public Optional<Preview> preview(String outlet, Outgoing outgoing) {
+        return through(outlet, channel -> channel.preview(outgoing));
+    }
+
+    /**
+     * Sends something once, for a person to see what comes back. The outlet's health and its deliveries stay as they are.
+     * Empty if there is none of that name.
+     */
+    public Optional<Attempted> trial(String outlet, Outgoing outgoing) {
+        return through(outlet, channel -> channel.attempt(outgoing));
+    }
+
+    private <T> Optional<T> through(String outlet, Function<Channel, T> work) {
+        OutletRunner runner = runners.get(outlet);
+        Optional<SharedChannel> shared = runner == null ? Optional.empty() : runner.channel();
+        return shared.map(channel -> {
+            try {
+                return work.apply(channel.channel());
+            } finally {
+                channel.release();
+            }
+        });
     }
 
     public Map<String, OutletState> states() {

@@ -10,6 +10,13 @@ import org.holtra.core.shape.Content;
  * @param traceparent of this attempt, as W3C Trace Context has it
  * @param simulated whether the message comes from a simulated device
  * @param attempt counts the attempts of the delivery, from 1
+ * @param trial whether a person sends it to see what comes back
  */
 public record Outgoing(
-        Content content, String idempotencyKey, String corrects, String traceparent, boolean simulated, int attempt) {}
+        Content content,
+        String idempotencyKey,
+        String corrects,
+        String traceparent,
+        boolean simulated,
+        int attempt,
+        boolean trial) {}

@@ -157,6 +157,16 @@ final class OutletRunner {
         }
     }
 
+    /** Its channel, in use until it is released; empty if it has none. */
+    Optional<SharedChannel> channel() {
+        lock.lock();
+        try {
+            return Optional.ofNullable(channel).map(SharedChannel::use);
+        } finally {
+            lock.unlock();
+        }
+    }
+
     /** What it has in its hands: under way, waiting in memory, and devices held. */
     record Hands(int inFlight, int queued, int held) {}
 

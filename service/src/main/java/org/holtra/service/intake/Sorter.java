@@ -22,7 +22,7 @@ import org.springframework.stereotype.Component;
 
 /** Says what an opened arrival is: read and taken by these lanes, unreadable, unclaimed, or a copy. */
 @Component
-class Sorter {
+public class Sorter {
 
     private final DeviceRegistry devices;
     private final Readings readings;
@@ -112,7 +112,8 @@ class Sorter {
         };
     }
 
-    private static Device stranger(Opened opened, String key, Inlet.Strangers strangers) {
+    /** A device nobody knows, as it would be entered. */
+    public static Device stranger(Opened opened, String key, Inlet.Strangers strangers) {
         Map<String, Object> facts = new LinkedHashMap<>();
         strangers.facts().forEach((name, expression) -> {
             if (expression.evaluate(opened.scope()) instanceof Outcome.Value(Object value)) {

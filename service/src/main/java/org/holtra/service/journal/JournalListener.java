@@ -3,7 +3,7 @@ package org.holtra.service.journal;
 /** Is told of what has been committed. Called on the committing thread: must be quick and must not throw. */
 public interface JournalListener {
 
-    void kept(StoredMessage message);
+    default void kept(StoredMessage message) {}
 
-    void settled(Settlement settlement);
+    default void settled(Settlement settlement) {}
 }

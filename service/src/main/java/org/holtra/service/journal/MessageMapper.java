@@ -89,6 +89,40 @@ interface MessageMapper {
             """)
     List<MessageRow> firsts(@Param("since") Instant since);
 
+    /** The newest read messages of some inlets, the newest first. */
+    @Select("""
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
+            where m.inlet = any(#{inlets}::text[]) and m.state = 'read' order by m.received desc, m.id desc limit #{limit}
+            """)
+    List<MessageRow> last(@Param("inlets") String[] inlets, @Param("limit") int limit);
+
+    /** Read messages of some inlets in the order they came, after one. */
+    @Select("""
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
+            where (m.received, m.id) > (#{received}, #{id}) and m.received < #{until} and m.inlet = any(#{inlets}::text[])
+              and m.state = 'read'
+            order by m.received, m.id limit #{limit}
+            """)
+    List<MessageRow> readAfter(
+            @Param("inlets") String[] inlets,
+            @Param("received") Instant received,
+            @Param("id") UUID id,
+            @Param("until") Instant until,
+            @Param("limit") int limit);
+
+    /** How many read messages of some inlets there are in a span, and when the first of the last so many came. */
+    @Select("""
+            select count(*) as count, min(received) as first from (
+              select received from message
+              where inlet = any(#{inlets}::text[]) and state = 'read' and received >= #{from} and received < #{until}
+              order by received desc limit #{most}) m
+            """)
+    Stretch stretch(
+            @Param("inlets") String[] inlets,
+            @Param("from") Instant from,
+            @Param("until") Instant until,
+            @Param("most") long most);
+
     /** In the order they came, from a message on. */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m

@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.holtra.core.message.MessageId;
@@ -58,6 +59,32 @@ public class Records {
         return stored(mappers.messages().after(id.received(), id.value(), until, limit));
     }
 
+    /** The newest read messages of some inlets, the newest first. */
+    public List<StoredMessage> last(Set<String> inlets, int limit) {
+        return stored(mappers.messages().last(inlets.toArray(String[]::new), limit));
+    }
+
+    /** Read messages of some inlets in the order they came, after one. */
+    public List<StoredMessage> readAfter(Set<String> inlets, MessageId id, Instant until, int limit) {
+        return stored(
+                mappers.messages().readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, limit));
+    }
+
+    /** The last so many read messages of some inlets within a span. */
+    public Stretch stretch(Set<String> inlets, Instant from, Instant until, long most) {
+        return mappers.messages().stretch(inlets.toArray(String[]::new), from, until, most);
+    }
+
+    /** An attempt that a person made to see what comes back; it settles nothing. */
+    public void addTrial(AttemptRow attempt) {
+        mappers.outcomes().insertAttempts(AttemptColumns.of(List.of(attempt)));
+    }
+
+    /** What a person pasted for a trial. */
+    public void addPasted(StoredMessage message) {
+        mappers.messages().insert(MessageColumns.of(List.of(message)));
+    }
+
     public List<Jump> jumps(String device, String inlet, Instant from, Instant to) {
         return mappers.messages().jumps(device, inlet, from, to);
     }
@@ -76,6 +103,15 @@ public class Records {
 
     public List<TallyRow> tallies(Instant from, Instant to) {
         return tallies.between(from, to);
+    }
+
+    /** What outlets delivered lately, by outlet. */
+    public Map<String, OutletTraffic> outletTraffic() {
+        Instant now = clock.instant();
+        return tallies
+                .outlets(now.minus(Duration.ofDays(1)), now.minus(Duration.ofDays(7)), now.minus(Duration.ofDays(30)))
+                .stream()
+                .collect(Collectors.toMap(OutletTraffic::name, traffic -> traffic));
     }
 
     public List<DeadLetter> dead(String lane, String outlet, String cause, int limit) {

@@ -47,6 +47,6 @@ public record StoredMessage(
     }
 
     public boolean readable() {
-        return state.equals(READ);
+        return READ.equals(state) || TRIAL.equals(state);
     }
 }

@@ -21,7 +21,11 @@ public class Tally {
         TAKEN,
         DELIVERED,
         DEAD,
-        FAILED
+        FAILED,
+        /** Attempts of an outlet that delivered, by outlet. */
+        SENT,
+        /** The bytes of their bodies, by outlet. */
+        BYTES
     }
 
     /** @param name of the inlet or lane */
@@ -33,10 +37,15 @@ public class Tally {
 
     /** @param at the time to count it under; for what was acknowledged that is the message's arrival */
     public void add(What what, String name, Instant at) {
+        add(what, name, at, 1);
+    }
+
+    /** @param amount to count */
+    public void add(What what, String name, Instant at, long amount) {
         // compute() keeps drain() from removing an adder between its look-up and its use.
         counts.compute(new Key(at.truncatedTo(ChronoUnit.MINUTES), what, name), (key, adder) -> {
             LongAdder counter = adder == null ? new LongAdder() : adder;
-            counter.increment();
+            counter.add(amount);
             return counter;
         });
     }

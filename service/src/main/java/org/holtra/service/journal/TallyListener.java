@@ -29,5 +29,13 @@ class TallyListener implements JournalListener {
             case WAITING -> Tally.What.FAILED;
         };
         tally.add(what, settlement.owed().lane(), settlement.at());
+        if (what == Tally.What.DELIVERED) {
+            tally.add(Tally.What.SENT, settlement.owed().outlet(), settlement.at());
+            tally.add(
+                    Tally.What.BYTES,
+                    settlement.owed().outlet(),
+                    settlement.at(),
+                    settlement.attempt().requestBody().length);
+        }
     }
 }

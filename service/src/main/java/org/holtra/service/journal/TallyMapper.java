@@ -22,6 +22,18 @@ interface TallyMapper {
             @Param("names") String[] names,
             @Param("counts") Long[] counts);
 
+    @Select("""
+            select name, coalesce(sum(count) filter (where what = 'SENT' and minute >= #{day}), 0)::int8 as day_messages,
+                   coalesce(sum(count) filter (where what = 'BYTES' and minute >= #{day}), 0)::int8 as day_bytes,
+                   coalesce(sum(count) filter (where what = 'SENT' and minute >= #{week}), 0)::int8 as week_messages,
+                   coalesce(sum(count) filter (where what = 'BYTES' and minute >= #{week}), 0)::int8 as week_bytes,
+                   coalesce(sum(count) filter (where what = 'SENT'), 0)::int8 as month_messages,
+                   coalesce(sum(count) filter (where what = 'BYTES'), 0)::int8 as month_bytes,
+                   min(minute) as first
+            from tally where what in ('SENT', 'BYTES') and minute >= #{month} group by name
+            """)
+    List<OutletTraffic> outlets(@Param("day") Instant day, @Param("week") Instant week, @Param("month") Instant month);
+
     @Select("select minute, what, name, count from tally where minute >= #{from} and minute < #{to} order by minute")
     List<TallyRow> between(@Param("from") Instant from, @Param("to") Instant to);
 }

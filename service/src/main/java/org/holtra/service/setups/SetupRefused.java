@@ -1,6 +1,7 @@
 package org.holtra.service.setups;
 
 import java.util.List;
+import java.util.Map;
 import org.holtra.core.setup.SetupProblem;
 
 /** A setup that was not adopted. */
@@ -17,15 +18,27 @@ public final class SetupRefused extends Exception {
 
     private final Why why;
     private final List<SetupProblem> problems;
+    private final Map<String, Long> waiting;
 
     SetupRefused(Why why, String what, List<SetupProblem> problems) {
+        this(why, what, problems, Map.of());
+    }
+
+    /** @param waiting how many deliveries wait, by lane */
+    SetupRefused(Why why, String what, List<SetupProblem> problems, Map<String, Long> waiting) {
         super(what);
         this.why = why;
         this.problems = problems;
+        this.waiting = waiting;
     }
 
     public Why why() {
         return why;
+    }
+
+    /** How many deliveries wait on lanes that would be gone or go elsewhere, by lane. */
+    public Map<String, Long> waiting() {
+        return waiting;
     }
 
     public List<SetupProblem> problems() {

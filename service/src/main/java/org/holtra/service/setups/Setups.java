@@ -3,6 +3,7 @@ package org.holtra.service.setups;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -147,11 +148,13 @@ public class Setups {
 
     private void refuseIfWaiting(Setup before, Setup after) throws SetupRefused {
         List<String> affected = new ArrayList<>();
+        Map<String, Long> counts = new LinkedHashMap<>();
         for (Lane lane : before.lanes().values()) {
             Lane next = after.lanes().get(lane.name());
             if (next == null || !next.outlet().equals(lane.outlet())) {
                 long count = records.owedByLane(lane.name());
                 if (count > 0) {
+                    counts.put(lane.name(), count);
                     affected.add("lane `" + lane.name() + "` owes " + count + " deliveries and would "
                             + (next == null ? "be gone" : "go to `" + next.outlet() + "`"));
                 }
@@ -161,7 +164,8 @@ public class Setups {
             throw new SetupRefused(
                     SetupRefused.Why.WAITING,
                     String.join("; ", affected) + ". Say whether what waits is to be dropped or to follow its lane.",
-                    List.of());
+                    List.of(),
+                    counts);
         }
     }
 

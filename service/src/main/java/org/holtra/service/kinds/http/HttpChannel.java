@@ -28,10 +28,17 @@ import org.apache.hc.core5.http.ClassicHttpResponse;
 import org.apache.hc.core5.http.ContentType;
 import org.apache.hc.core5.http.EntityDetails;
 import org.apache.hc.core5.http.Header;
+import org.apache.hc.core5.http.HttpException;
 import org.apache.hc.core5.http.HttpHeaders;
 import org.apache.hc.core5.http.HttpRequest;
 import org.apache.hc.core5.http.io.entity.ByteArrayEntity;
 import org.apache.hc.core5.http.protocol.HttpContext;
+import org.apache.hc.core5.http.protocol.HttpProcessor;
+import org.apache.hc.core5.http.protocol.HttpProcessorBuilder;
+import org.apache.hc.core5.http.protocol.RequestConnControl;
+import org.apache.hc.core5.http.protocol.RequestContent;
+import org.apache.hc.core5.http.protocol.RequestTargetHost;
+import org.apache.hc.core5.http.protocol.RequestUserAgent;
 import org.apache.hc.core5.io.CloseMode;
 import org.apache.hc.core5.util.TimeValue;
 import org.apache.hc.core5.util.Timeout;
@@ -39,6 +46,7 @@ import org.holtra.core.delivery.Verdict;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Channel;
 import org.holtra.service.dispatch.Outgoing;
+import org.holtra.service.dispatch.Preview;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -53,9 +61,19 @@ final class HttpChannel implements Channel {
     /** As much of an answer is read so that its connection can serve again; a longer one costs the connection. */
     private static final int DRAINED = 65_536;
 
+    private static final String USER_AGENT = "Holtra";
     private static final String SENT_HEADERS = "holtra.sent-headers";
     private static final TimeValue CHECK_IDLE_CONNECTIONS_AFTER = TimeValue.ofMilliseconds(250);
     private static final Logger log = LoggerFactory.getLogger(HttpChannel.class);
+
+    /** What the client adds to a request on its way out, in its order. */
+    private static final HttpProcessor AS_THE_CLIENT_DOES = HttpProcessorBuilder.create()
+            .addAll(
+                    new RequestTargetHost(),
+                    new RequestContent(),
+                    new RequestConnControl(),
+                    new RequestUserAgent(USER_AGENT))
+            .build();
 
     private final HttpTarget target;
     private final InstantSource clock;
@@ -86,7 +104,7 @@ final class HttpChannel implements Channel {
                 .disableCookieManagement()
                 .disableContentCompression()
                 .disableAuthCaching()
-                .setUserAgent("Holtra")
+                .setUserAgent(USER_AGENT)
                 .addRequestInterceptorLast(HttpChannel::remember)
                 .build();
     }
@@ -136,12 +154,48 @@ final class HttpChannel implements Channel {
         }
         request.setHeader("Idempotency-Key", outgoing.idempotencyKey());
         request.setHeader("traceparent", outgoing.traceparent());
+        if (outgoing.trial()) {
+            request.setHeader("Holtra-Trial", "true");
+        }
         if (outgoing.simulated()) {
             request.setHeader("Holtra-Simulated", "true");
         }
-        request.setEntity(new ByteArrayEntity(
-                outgoing.content().body(), ContentType.parse(outgoing.content().contentType())));
+        if (outgoing.content().contentType() != null) {
+            request.setEntity(new ByteArrayEntity(
+                    outgoing.content().body(),
+                    ContentType.parse(outgoing.content().contentType())));
+        }
         return request;
+    }
+
+    @Override
+    public Preview preview(Outgoing outgoing) {
+        String address = target.address(outgoing.content());
+        HttpUriRequestBase request;
+        try {
+            request = request(address, outgoing);
+            HttpClientContext context = HttpClientContext.create();
+            context.setRequest(request);
+            AS_THE_CLIENT_DOES.process(request, request.getEntity(), context);
+        } catch (IllegalArgumentException | HttpException | IOException e) {
+            throw new IllegalArgumentException(
+                    "the address `" + target.masked(address) + "` is not one: " + target.masked(e.getMessage()));
+        }
+        StringBuilder head = new StringBuilder(request.getMethod())
+                .append(' ')
+                .append(target.masked(request.getRequestUri()))
+                .append(" HTTP/1.1\r\n");
+        for (Header header : request.getHeaders()) {
+            head.append(header.getName()).append(": ").append(shown(header)).append("\r\n");
+        }
+        return new Preview(
+                request.getMethod(), target.masked(address), head.append("\r\n").toString());
+    }
+
+    private String shown(Header header) {
+        return header.getName().toLowerCase(Locale.ROOT).contains("authorization")
+                ? scheme(header.getValue())
+                : target.masked(header.getValue());
     }
 
     private Attempted answered(
@@ -210,8 +264,7 @@ final class HttpChannel implements Channel {
         Map<String, String> headers = new LinkedHashMap<>();
         if (context.getAttribute(SENT_HEADERS) instanceof Header[] sent) {
             for (Header header : sent) {
-                boolean secret = header.getName().toLowerCase(Locale.ROOT).contains("authorization");
-                headers.put(header.getName(), secret ? scheme(header.getValue()) : target.masked(header.getValue()));
+                headers.put(header.getName(), shown(header));
             }
         }
         Map<String, Object> shown = new LinkedHashMap<>();

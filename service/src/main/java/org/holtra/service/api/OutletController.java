@@ -1,0 +1,125 @@
+package org.holtra.service.api;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Outlet;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.OutletTraffic;
+import org.holtra.service.journal.Records;
+import org.holtra.service.setups.Setups;
+import org.springframework.http.HttpStatus;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+@RestController
+@RequestMapping("/api/outlets")
+class OutletController {
+
+    /**
+     * @param to where it goes, as the setup says
+     * @param state {@code flowing}, {@code paused}, {@code broken}, {@code blocked} or {@code closed}
+     * @param price null if nobody entered one
+     * @param monthly what a month costs at the rate of the last thirty days, or of as many as there are; null without a
+     *     price
+     */
+    record OutletView(
+            String name,
+            String kind,
+            Map<String, Object> to,
+            String preset,
+            String state,
+            String reason,
+            Instant since,
+            Instant nextProbe,
+            int inFlight,
+            long waiting,
+            int heldDevices,
+            List<String> lanes,
+            OutletTraffic traffic,
+            Outlet.Price price,
+            Double monthly) {}
+
+    record Trying(String state) {}
+
+    private static final Duration MONTH = Duration.ofDays(30);
+
+    private final Setups setups;
+    private final Dispatcher dispatcher;
+    private final Records records;
+    private final InstantSource clock;
+
+    OutletController(Setups setups, Dispatcher dispatcher, Records records, InstantSource clock) {
+        this.setups = setups;
+        this.dispatcher = dispatcher;
+        this.records = records;
+        this.clock = clock;
+    }
+
+    @GetMapping
+    List<OutletView> outlets() {
+        Setup setup = setups.current();
+        Map<String, Dispatcher.OutletState> states = dispatcher.states();
+        Map<String, OutletTraffic> traffic = records.outletTraffic();
+        Map<String, Long> waiting = new HashMap<>();
+        records.debts().forEach(debt -> waiting.merge(debt.outlet(), debt.waiting(), Long::sum));
+        return setup.outlets().values().stream()
+                .map(outlet -> view(
+                        outlet,
+                        states.get(outlet.name()),
+                        waiting.getOrDefault(outlet.name(), 0L),
+                        traffic.getOrDefault(outlet.name(), new OutletTraffic(outlet.name(), 0, 0, 0, 0, 0, 0, null))))
+                .toList();
+    }
+
+    private OutletView view(Outlet outlet, Dispatcher.OutletState state, long waiting, OutletTraffic traffic) {
+        return new OutletView(
+                outlet.name(),
+                outlet.kind(),
+                outlet.to(),
+                outlet.preset(),
+                state.health().state().name().toLowerCase(Locale.ROOT),
+                state.health().reason(),
+                state.health().since(),
+                state.health().nextProbe(),
+                state.inFlight(),
+                waiting,
+                state.heldDevices(),
+                setups.current().lanesTo(outlet.name()).stream().map(Lane::name).toList(),
+                traffic,
+                outlet.price(),
+                outlet.price() == null ? null : monthly(outlet.price(), traffic));
+    }
+
+    private double monthly(Outlet.Price price, OutletTraffic traffic) {
+        if (traffic.first() == null) {
+            return price.month();
+        }
+        Duration known = Duration.between(traffic.first(), clock.instant());
+        double factor = Math.max(1, (double) MONTH.toMinutes() / Math.max(1, known.toMinutes()));
+        return price.of(Math.round(traffic.monthMessages() * factor), Math.round(traffic.monthBytes() * factor));
+    }
+
+    /** Tries an outlet that does not flow again at once. */
+    @PostMapping("/{name}/try")
+    Trying tryOutlet(@PathVariable String name) {
+        Outlet outlet = setups.current().outlets().get(name);
+        if (outlet != null && outlet.closed()) {
+            throw new Problem(
+                    HttpStatus.CONFLICT, "The outlet is closed", "Open it, and what waits leaves by itself.", Map.of());
+        }
+        if (!dispatcher.tryNow(name)) {
+            throw Problem.notFound("outlet", name);
+        }
+        return new Trying("trying");
+    }
+}

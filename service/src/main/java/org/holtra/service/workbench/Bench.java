@@ -1,0 +1,41 @@
+package org.holtra.service.workbench;
+
+import java.util.Map;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.SetupCompiler;
+import org.holtra.service.setups.Setups;
+import org.springframework.stereotype.Component;
+
+/** Compiles the lane a person works on, as it would be in the setup in force. */
+@Component
+class Bench {
+
+    private final Setups setups;
+    private final SetupCompiler compiler;
+
+    Bench(Setups setups, SetupCompiler compiler) {
+        this.setups = setups;
+        this.compiler = compiler;
+    }
+
+    Setup setup() {
+        return setups.current();
+    }
+
+    /** @param fields of the lane; null for the one in force of that name */
+    SetupCompiler.LaneResult lane(String name, Map<String, Object> fields) {
+        if (fields != null) {
+            return compiler.lane(setups.current(), name, fields);
+        }
+        Lane live = setups.current().lanes().get(name);
+        if (live == null) {
+            throw new IllegalArgumentException("There is no lane `" + name + "`, and none was given.");
+        }
+        return new SetupCompiler.LaneResult(java.util.List.of(), java.util.Optional.of(live));
+    }
+
+    SetupCompiler compiler() {
+        return compiler;
+    }
+}

@@ -1,0 +1,65 @@
+package org.holtra.service.workbench;
+
+import java.time.Instant;
+import java.util.List;
+
+/**
+ * A changed lane run over real messages of the past, held against the lane in force. Nothing is sent.
+ *
+ * @param of how many messages there are to look at
+ * @param ended null while it goes on
+ * @param stopped why it ended before its time; null if it did not
+ */
+public record Rehearsal(
+        String id,
+        String lane,
+        Order order,
+        String by,
+        Instant started,
+        Instant ended,
+        String stopped,
+        long of,
+        Counts counts,
+        List<Example> examples) {
+
+    /**
+     * @param last the last so many; null for all of the span
+     * @param from and {@code to}: the span; null for the last day and now
+     * @param factsThen whether the facts of devices are those of then; else those of today
+     */
+    public record Order(Long last, Instant from, Instant to, boolean factsThen) {}
+
+    /**
+     * @param looked messages looked at
+     * @param unreadable of them, today
+     * @param took what the lane in force took of them, point by point where it goes by points
+     * @param takes what the changed lane would take
+     * @param gained what only the changed lane takes
+     * @param lost what only the lane in force took
+     * @param changed taken by both, with other content
+     * @param same taken by both, with the same content
+     * @param failing what the changed lane takes and cannot shape
+     */
+    public record Counts(
+            long looked,
+            long unreadable,
+            long took,
+            long takes,
+            long gained,
+            long lost,
+            long changed,
+            long same,
+            long failing) {}
+
+    /**
+     * @param sort {@code gained}, {@code lost}, {@code changed} or {@code failing}
+     * @param why a lane does not take it, or its shape cannot be filled; null for what is gained or changed
+     */
+    public record Example(
+            String sort,
+            String message,
+            String device,
+            String point,
+            String why,
+            List<Differences.Difference> differences) {}
+}

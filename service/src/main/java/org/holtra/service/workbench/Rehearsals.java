@@ -1,0 +1,161 @@
+package org.holtra.service.workbench;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.message.MessageIds;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.Stretch;
+import org.holtra.service.reading.Readings;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** Rehearsals under way and lately ended. They run in the background, two at a time, and are gone after a restart. */
+@Component
+class Rehearsals implements AutoCloseable {
+
+    private static final int PAGE = 1_000;
+    private static final int KEPT = 50;
+    private static final long MOST = 1_000_000;
+    private static final Duration USUAL_SPAN = Duration.ofDays(1);
+    private static final Logger log = LoggerFactory.getLogger(Rehearsals.class);
+
+    private final Records records;
+    private final Rehearser.Sources sources;
+    private final MessageIds ids;
+    private final InstantSource clock;
+    private final ExecutorService threads = Executors.newFixedThreadPool(
+            2, Thread.ofPlatform().daemon().name("rehearsal-", 0).factory());
+    private final Map<String, Rehearsal> known = new ConcurrentHashMap<>();
+    private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
+
+    Rehearsals(Records records, Readings readings, DeviceRegistry devices, MessageIds ids, InstantSource clock) {
+        this.records = records;
+        this.sources = new Rehearser.Sources(readings, devices);
+        this.ids = ids;
+        this.clock = clock;
+    }
+
+    Rehearsal start(Lane lane, Setup setup, Rehearsal.Order order, String by) {
+        if (known.size() > KEPT) {
+            known.values().removeIf(one -> one.ended() != null);
+        }
+        Instant now = clock.instant();
+        Rehearsal.Order whole = new Rehearsal.Order(
+                order.last(),
+                order.from() != null ? order.from() : order.last() == null ? now.minus(USUAL_SPAN) : Instant.EPOCH,
+                order.to() == null ? now : order.to(),
+                order.factsThen());
+        Rehearsal begun = new Rehearsal(
+                ids.next().toString(),
+                lane.name(),
+                whole,
+                by,
+                now,
+                null,
+                null,
+                0,
+                new Rehearsal.Counts(0, 0, 0, 0, 0, 0, 0, 0, 0),
+                List.of());
+        known.put(begun.id(), begun);
+        threads.execute(() -> run(begun, lane, setup));
+        return begun;
+    }
+
+    Optional<Rehearsal> find(String id) {
+        return Optional.ofNullable(known.get(id));
+    }
+
+    /** False if it is not known. */
+    boolean cancel(String id) {
+        if (!known.containsKey(id)) {
+            return false;
+        }
+        cancelled.add(id);
+        return true;
+    }
+
+    private void run(Rehearsal begun, Lane lane, Setup setup) {
+        Lane live = setup.lanes().get(lane.name());
+        Rehearser rehearser =
+                new Rehearser(live, lane, setup, sources, begun.order().factsThen());
+        long of = 0;
+        try {
+            Set<String> inlets = new HashSet<>(lane.inlets());
+            if (live != null) {
+                inlets.addAll(live.inlets());
+            }
+            long most = begun.order().last() == null
+                    ? MOST
+                    : Math.min(MOST, begun.order().last());
+            Stretch stretch =
+                    records.stretch(inlets, begun.order().from(), begun.order().to(), most);
+            of = stretch.count();
+            if (stretch.first() != null) {
+                look(begun, rehearser, inlets, stretch);
+            }
+            end(begun, rehearser, of, cancelled.remove(begun.id()) ? "it was cancelled" : null);
+        } catch (RuntimeException e) {
+            log.error("Rehearsal {} of lane {} failed", begun.id(), lane.name(), e);
+            end(begun, rehearser, of, "it failed: " + e.getMessage());
+        }
+    }
+
+    private void look(Rehearsal begun, Rehearser rehearser, Set<String> inlets, Stretch stretch) {
+        // The least id of the first millisecond: ids begin with the time.
+        MessageId after =
+                new MessageId(new UUID(stretch.first().toEpochMilli() << 16 | 0x7000, 0x8000_0000_0000_0000L));
+        long left = stretch.count();
+        while (left > 0
+                && !cancelled.contains(begun.id())
+                && !Thread.currentThread().isInterrupted()) {
+            List<StoredMessage> page =
+                    records.readAfter(inlets, after, begun.order().to(), (int) Math.min(PAGE, left));
+            if (page.isEmpty()) {
+                return;
+            }
+            page.forEach(rehearser::look);
+            left -= page.size();
+            after = page.getLast().id();
+            known.put(begun.id(), state(begun, rehearser, stretch.count(), null, null));
+        }
+    }
+
+    private void end(Rehearsal begun, Rehearser rehearser, long of, String stopped) {
+        known.put(begun.id(), state(begun, rehearser, of, clock.instant(), stopped));
+    }
+
+    private static Rehearsal state(Rehearsal begun, Rehearser rehearser, long of, Instant ended, String stopped) {
+        return new Rehearsal(
+                begun.id(),
+                begun.lane(),
+                begun.order(),
+                begun.by(),
+                begun.started(),
+                ended,
+                stopped,
+                of,
+                rehearser.counts(),
+                rehearser.examples());
+    }
+
+    @Override
+    public void close() {
+        threads.shutdownNow();
+    }
+}

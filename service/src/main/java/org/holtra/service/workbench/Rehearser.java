@@ -1,0 +1,216 @@
+package org.holtra.service.workbench;
+
+import java.util.ArrayList;
+import java.util.EnumMap;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.message.Message;
+import org.holtra.core.picking.Picker;
+import org.holtra.core.picking.Points;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Model;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.shape.Content;
+import org.holtra.core.shape.ShapeFailure;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Readings;
+
+/** Holds two lanes against each other, message by message. One rehearsal's own; not for use by several threads. */
+final class Rehearser {
+
+    /** As many examples of each sort of difference are kept. */
+    private static final int EXAMPLES = 5;
+
+    private enum Sort {
+        UNREADABLE,
+        TOOK,
+        TAKES,
+        GAINED,
+        LOST,
+        CHANGED,
+        SAME,
+        FAILING
+    }
+
+    private record Version(String key, int revision) {}
+
+    private final Lane live;
+    private final Lane changed;
+    private final Setup setup;
+    private final Readings readings;
+    private final DeviceRegistry devices;
+    private final boolean factsThen;
+    private final Map<Version, Optional<Device>> versions = new HashMap<>();
+    private final Map<Sort, Long> counts = new EnumMap<>(Sort.class);
+    private final List<Rehearsal.Example> examples = new ArrayList<>();
+    private long looked;
+
+    /** @param live null if there is none of the changed lane's name */
+    Rehearser(Lane live, Lane changed, Setup setup, Sources sources, boolean factsThen) {
+        this.live = live;
+        this.changed = changed;
+        this.setup = setup;
+        this.readings = sources.readings();
+        this.devices = sources.devices();
+        this.factsThen = factsThen;
+    }
+
+    /** What messages are read with. */
+    record Sources(Readings readings, DeviceRegistry devices) {}
+
+    void look(StoredMessage stored) {
+        looked++;
+        Device device = device(stored);
+        Message message;
+        try {
+            message = readings.again(stored, setup);
+        } catch (UnreadableContent e) {
+            count(Sort.UNREADABLE);
+            return;
+        }
+        Model model = Readings.model(device, setup);
+        Scope scope = readings.scope(message, device, setup);
+        Set<String> took = live == null ? new HashSet<>() : took(stored, scope, model);
+        Set<String> takes = points(changed, stored, scope, model);
+        for (String point : takes) {
+            count(Sort.TAKES);
+            Content now = fill(changed, scope, model, point, stored);
+            if (!took.contains(point)) {
+                count(Sort.GAINED);
+                example("gained", stored, point, live == null ? null : Picker.whyNot(live, scope, model), List.of());
+            } else if (now != null) {
+                compare(stored, scope, model, point, now);
+            }
+        }
+        for (String point : took) {
+            count(Sort.TOOK);
+            if (!takes.contains(point)) {
+                count(Sort.LOST);
+                example("lost", stored, point, whyNot(stored, scope, model), List.of());
+            }
+        }
+    }
+
+    private String whyNot(StoredMessage stored, Scope scope, Model model) {
+        return changed.inlets().contains(stored.arrival().inlet())
+                ? Picker.whyNot(changed, scope, model)
+                : "it does not look at inlet `" + stored.arrival().inlet() + "`";
+    }
+
+    /** What the lane in force really took; which points, if it goes by points, is worked out anew. */
+    private Set<String> took(StoredMessage stored, Scope scope, Model model) {
+        if (!stored.lanes().contains(live.name())) {
+            return new HashSet<>();
+        }
+        if (!live.perPoint()) {
+            Set<String> whole = new HashSet<>();
+            whole.add(null);
+            return whole;
+        }
+        return points(live, stored, scope, model);
+    }
+
+    private static Set<String> points(Lane lane, StoredMessage stored, Scope scope, Model model) {
+        Set<String> points = new HashSet<>();
+        if (lane.inlets().contains(stored.arrival().inlet())) {
+            Picker.takes(lane, scope, model).forEach(take -> points.add(take.point()));
+        }
+        return points;
+    }
+
+    private Content fill(Lane lane, Scope scope, Model model, String point, StoredMessage stored) {
+        try {
+            return lane.shape().fill(Points.scope(scope, model, point));
+        } catch (ShapeFailure e) {
+            if (lane == changed) {
+                count(Sort.FAILING);
+                example("failing", stored, point, e.getMessage(), List.of());
+            }
+            return null;
+        }
+    }
+
+    private void compare(StoredMessage stored, Scope scope, Model model, String point, Content now) {
+        Content was = fill(live, scope, model, point, stored);
+        boolean outlet = live.outlet().equals(changed.outlet());
+        if (was != null && outlet && Differences.same(was, now)) {
+            count(Sort.SAME);
+            return;
+        }
+        count(Sort.CHANGED);
+        if (few("changed")) {
+            List<Differences.Difference> found = new ArrayList<>();
+            if (!outlet) {
+                found.add(new Differences.Difference("outlet", live.outlet(), changed.outlet()));
+            }
+            if (was != null) {
+                found.addAll(Differences.between(was, now));
+            }
+            example(
+                    "changed",
+                    stored,
+                    point,
+                    was == null ? "the lane in force could not shape it" : null,
+                    List.copyOf(found));
+        }
+    }
+
+    private Device device(StoredMessage stored) {
+        if (stored.device() == null) {
+            return null;
+        }
+        if (!factsThen || stored.deviceRevision() == null) {
+            return devices.find(stored.device()).orElse(null);
+        }
+        return versions.computeIfAbsent(
+                        new Version(stored.device(), stored.deviceRevision()),
+                        version -> devices.at(version.key, version.revision))
+                .orElse(null);
+    }
+
+    private void count(Sort sort) {
+        counts.merge(sort, 1L, Long::sum);
+    }
+
+    private boolean few(String sort) {
+        return examples.stream().filter(one -> one.sort().equals(sort)).count() < EXAMPLES;
+    }
+
+    private void example(
+            String sort, StoredMessage stored, String point, String why, List<Differences.Difference> differences) {
+        if (few(sort)) {
+            examples.add(new Rehearsal.Example(
+                    sort, Objects.toString(stored.id()), stored.device(), point, why, differences));
+        }
+    }
+
+    Rehearsal.Counts counts() {
+        return new Rehearsal.Counts(
+                looked,
+                of(Sort.UNREADABLE),
+                of(Sort.TOOK),
+                of(Sort.TAKES),
+                of(Sort.GAINED),
+                of(Sort.LOST),
+                of(Sort.CHANGED),
+                of(Sort.SAME),
+                of(Sort.FAILING));
+    }
+
+    List<Rehearsal.Example> examples() {
+        return List.copyOf(examples);
+    }
+
+    private long of(Sort sort) {
+        return counts.getOrDefault(sort, 0L);
+    }
+}

@@ -1,0 +1,118 @@
+package org.holtra.service.workbench;
+
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.Map;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.message.MessageIds;
+import org.holtra.core.picking.Points;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Model;
+import org.holtra.core.setup.Outlet;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.shape.Content;
+import org.holtra.core.shape.ShapeFailure;
+import org.holtra.service.dispatch.Attempted;
+import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.AttemptRow;
+import org.holtra.service.journal.Records;
+import org.holtra.service.reading.Readings;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Sends one message through a lane that is being worked on, because a person said so; traced, and settling nothing. */
+@Component
+class Trials {
+
+    /** @param message whose trace tells of it */
+    record Sent(
+            String message, String verdict, String reason, Integer status, String answer, long micros, String point) {}
+
+    private final Bench bench;
+    private final Subjects subjects;
+    private final Readings readings;
+    private final Ways ways;
+    private final InstantSource clock;
+
+    /** What a trial is sent and written down by. */
+    @Component
+    record Ways(Dispatcher dispatcher, Records records, MessageIds ids) {}
+
+    Trials(Bench bench, Subjects subjects, Readings readings, Ways ways, InstantSource clock) {
+        this.bench = bench;
+        this.subjects = subjects;
+        this.readings = readings;
+        this.ways = ways;
+        this.clock = clock;
+    }
+
+    /** @throws IllegalArgumentException if it cannot be sent, with the reason */
+    Sent send(String name, Map<String, Object> fields, Subjects.Wanted wanted, String point) {
+        SetupCompiler.LaneResult compiled = bench.lane(name, fields);
+        Lane lane = compiled.lane()
+                .orElseThrow(() -> new IllegalArgumentException(
+                        "The lane has errors: " + compiled.problems().getFirst().what()));
+        Setup setup = bench.setup();
+        Outlet outlet = setup.outlets().get(lane.outlet());
+        if (outlet.closed()) {
+            throw new IllegalArgumentException("Outlet `" + outlet.name() + "` is closed; open it first.");
+        }
+        try {
+            Subjects.Subject subject = subjects.of(wanted);
+            Model model = Readings.model(subject.device(), setup);
+            Scope scope = Points.scope(readings.scope(subject.message(), subject.device(), setup), model, point);
+            Content content = lane.shape().fill(scope);
+            return sent(lane, subject, point, content, setup);
+        } catch (UnreadableContent | ShapeFailure e) {
+            throw new IllegalArgumentException(sentence(e.getMessage()));
+        }
+    }
+
+    private Sent sent(Lane lane, Subjects.Subject subject, String point, Content content, Setup setup) {
+        if (subject.pasted()) {
+            ways.records.addPasted(subject.stored());
+        }
+        Instant start = clock.instant();
+        long began = System.nanoTime();
+        Attempted attempted = ways.dispatcher
+                .trial(lane.outlet(), Tries.outgoing(lane, subject, point, content, true))
+                .orElseThrow(() -> new IllegalArgumentException("Outlet `" + lane.outlet() + "` is not there."));
+        long micros = (System.nanoTime() - began) / 1_000;
+        String reason = attempted.verdict().reason();
+        ways.records.addTrial(new AttemptRow(
+                ways.ids.next().value(),
+                subject.stored().id().value(),
+                subject.stored().id().received(),
+                lane.name(),
+                lane.outlet(),
+                1,
+                start,
+                micros,
+                attempted.verdict().word(),
+                reason,
+                attempted.status(),
+                null,
+                setup.revision(),
+                JsonMapper.shared().writeValueAsBytes(attempted.request()),
+                content.body(),
+                attempted.answer(),
+                point,
+                true));
+        return new Sent(
+                subject.stored().id().toString(),
+                attempted.verdict().word(),
+                reason,
+                attempted.status(),
+                attempted.answer() == null
+                        ? null
+                        : new String(attempted.answer(), java.nio.charset.StandardCharsets.UTF_8),
+                micros,
+                point);
+    }
+
+    private static String sentence(String text) {
+        return Character.toUpperCase(text.charAt(0)) + text.substring(1) + ".";
+    }
+}

@@ -1,0 +1,143 @@
+package org.holtra.service.workbench;
+
+import java.security.Principal;
+import java.util.Arrays;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import org.holtra.core.pasting.Pasting;
+import org.holtra.core.pasting.Proposal;
+import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.setup.SetupProblem;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** The lane workbench: trying, rehearsing, and what helps a person to write a lane. */
+@RestController
+@RequestMapping("/api")
+class WorkbenchController {
+
+    /**
+     * @param lane its fields as in a setup file; null for the lane in force
+     * @param message the id of a stored message; or null
+     * @param pasted what would come; or null
+     * @param facts supposed of the device
+     * @param point to send; for trials of lanes that go by points
+     */
+    record Trying(
+            Map<String, Object> lane, String message, Subjects.Pasted pasted, Map<String, Object> facts, String point) {
+
+        Subjects.Wanted wanted() {
+            return new Subjects.Wanted(message, pasted, facts);
+        }
+    }
+
+    record HitsResult(List<SetupProblem> problems, Hits.Result hits) {}
+
+    /** @param order {@code facts}: {@code then} or {@code now}, now if not given */
+    record Rehearsing(
+            Map<String, Object> lane, Long last, java.time.Instant from, java.time.Instant to, String facts) {}
+
+    record Pasted(String text) {}
+
+    private final Tries tries;
+    private final Trials trials;
+    private final Insights insights;
+    private final Rehearsals rehearsals;
+    private final Bench bench;
+
+    /** What is known of messages and destinations. */
+    @org.springframework.stereotype.Component
+    record Insights(Hits hits, KnownFields fields, Presets presets) {}
+
+    WorkbenchController(Tries tries, Trials trials, Insights insights, Rehearsals rehearsals, Bench bench) {
+        this.tries = tries;
+        this.trials = trials;
+        this.insights = insights;
+        this.rehearsals = rehearsals;
+        this.bench = bench;
+    }
+
+    /** Runs one message through a lane, in force or being worked on. Sends nothing. */
+    @PostMapping("/lanes/{name}/try")
+    Tried attempt(@PathVariable String name, @RequestBody Trying trying) {
+        return tries.of(name, trying.lane, trying.wanted());
+    }
+
+    /** Sends one message through a lane, in force or being worked on, to see what comes back. */
+    @PostMapping("/lanes/{name}/trial")
+    Trials.Sent trial(@PathVariable String name, @RequestBody Trying trying) {
+        return trials.send(name, trying.lane, trying.wanted(), trying.point);
+    }
+
+    /** How often a lane would have taken one of the last messages, and what its condition's fields were. */
+    @PostMapping("/lanes/{name}/hits")
+    HitsResult hits(@PathVariable String name, @RequestBody Trying trying) {
+        SetupCompiler.LaneResult compiled = bench.lane(name, trying.lane);
+        return new HitsResult(
+                compiled.problems(), compiled.lane().map(insights.hits::of).orElse(null));
+    }
+
+    /** Runs a lane, in force or being worked on, over messages of the past, in the background. Sends nothing. */
+    @PostMapping("/lanes/{name}/rehearsals")
+    ResponseEntity<Object> rehearse(
+            @PathVariable String name, @RequestBody Rehearsing rehearsing, Principal principal) {
+        SetupCompiler.LaneResult compiled = bench.lane(name, rehearsing.lane);
+        if (compiled.lane().isEmpty()) {
+            return ResponseEntity.status(HttpStatus.UNPROCESSABLE_CONTENT)
+                    .body(Map.of(
+                            "title", "The lane has errors",
+                            "status", HttpStatus.UNPROCESSABLE_CONTENT.value(),
+                            "detail", compiled.problems().getFirst().what(),
+                            "problems", compiled.problems()));
+        }
+        if (rehearsing.last != null && rehearsing.last < 1) {
+            throw new IllegalArgumentException("At least one message is rehearsed.");
+        }
+        return ResponseEntity.accepted()
+                .body(rehearsals.start(
+                        compiled.lane().get(),
+                        bench.setup(),
+                        new Rehearsal.Order(
+                                rehearsing.last, rehearsing.from, rehearsing.to, "then".equals(rehearsing.facts)),
+                        principal.getName()));
+    }
+
+    @GetMapping("/rehearsals/{id}")
+    ResponseEntity<Rehearsal> rehearsal(@PathVariable String id) {
+        return ResponseEntity.of(rehearsals.find(id));
+    }
+
+    @DeleteMapping("/rehearsals/{id}")
+    ResponseEntity<Void> cancel(@PathVariable String id) {
+        return rehearsals.cancel(id)
+                ? ResponseEntity.noContent().build()
+                : ResponseEntity.notFound().build();
+    }
+
+    /** The fields really seen in the last messages of inlets. */
+    @GetMapping("/fields/known")
+    List<KnownFields.Field> fields(@RequestParam String inlets) {
+        return insights.fields.of(new LinkedHashSet<>(Arrays.asList(inlets.split(","))));
+    }
+
+    /** Takes apart what a destination's documentation shows. Keeps nothing. */
+    @PostMapping("/paste")
+    Proposal paste(@RequestBody Pasted pasted) {
+        return Pasting.apart(pasted.text);
+    }
+
+    /** Starting points for inlets and outlets. */
+    @GetMapping("/presets")
+    List<Presets.Preset> presets() {
+        return insights.presets.all();
+    }
+}
