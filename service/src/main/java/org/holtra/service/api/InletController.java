@@ -34,10 +34,18 @@ class InletController {
     private static final int LARGEST_BODY = 1 << 20;
 
     /**
+     * @param state {@code open} or {@code closed}
      * @param address where senders reach it, relative to the service's own
      * @param lastHour how many messages it acknowledged in the last hour
      */
-    record InletView(String name, String kind, String address, String credential, long lastHour, List<String> lanes) {}
+    record InletView(
+            String name,
+            String kind,
+            String state,
+            String address,
+            String credential,
+            long lastHour,
+            List<String> lanes) {}
 
     record Taken(String id) {}
 
@@ -65,6 +73,7 @@ class InletController {
                 .map(inlet -> new InletView(
                         inlet.name(),
                         inlet.kind(),
+                        inlet.closed() ? "closed" : "open",
                         inlets.address(inlet),
                         (String) inlet.at().get("credential"),
                         counts.getOrDefault(inlet.name(), 0L),
@@ -82,6 +91,13 @@ class InletController {
         Inlet inlet = setups.current().inlets().get(name);
         if (inlet == null) {
             throw Problem.notFound("inlet", name);
+        }
+        if (inlet.closed()) {
+            throw new Problem(
+                    HttpStatus.SERVICE_UNAVAILABLE,
+                    "The inlet is closed",
+                    "A person closed it; it takes nothing until it is opened.",
+                    Map.of());
         }
         byte[] body = request.getInputStream().readNBytes(LARGEST_BODY + 1);
         if (body.length > LARGEST_BODY) {
