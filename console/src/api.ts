@@ -10,7 +10,7 @@ export type Message = {
   device: string | null;
   eventTime: string | null;
   sort: string | null;
-  state: "read" | "unreadable" | "unclaimed" | "duplicate";
+  state: "read" | "unreadable" | "unclaimed" | "duplicate" | "trial";
   reason: string | null;
   simulated: boolean;
   sequence: number | null;
@@ -32,6 +32,8 @@ export type Attempt = {
   nextTry: string | null;
   setupRevision: number;
   outlet: string;
+  lane: string;
+  point: string | null;
   request: { method?: string; url?: string; headers?: Record<string, string> };
   body: string | null;
   answer: string | null;
@@ -39,6 +41,7 @@ export type Attempt = {
 
 export type LaneTrace = {
   lane: string;
+  point: string | null;
   outlet: string | null;
   picked: boolean;
   pick: string | null;
@@ -67,18 +70,20 @@ export type Trace = {
   units: Record<string, string>;
   copies: { id: string; received: string; gateway: string | null }[];
   lanes: LaneTrace[];
+  trials: Attempt[];
 };
 
-export type Trouble = "stopped" | "late" | "dead" | "waiting" | "flowing" | "quiet";
+export type Trouble = "stopped" | "late" | "dead" | "waiting" | "closed" | "flowing" | "quiet";
 
 export type LaneRow = {
   lane: string;
   inlets: string[];
   outlet: string;
+  state: "open" | "closed";
   pick: string | null;
   units: Record<string, string>;
   trouble: Trouble;
-  outletState: "flowing" | "paused" | "broken" | "blocked";
+  outletState: "flowing" | "paused" | "broken" | "blocked" | "closed";
   owes: number;
   dead: number;
   oldest: string | null;
@@ -86,6 +91,7 @@ export type LaneRow = {
   since: string | null;
   nextTry: string | null;
   advice: string | null;
+  lastError: { at: string; reason: string; message: string } | null;
   traffic: { taken: number[]; delivered: number[]; failed: number[] };
 };
 
@@ -146,7 +152,213 @@ export type DeadGroup = {
 
 export type Dead = { total: number; groups: DeadGroup[]; letters: DeadLetter[] };
 
-export type Inlet = { name: string; kind: string; address: string; lastHour: number; lanes: string[] };
+export type Inlet = {
+  name: string;
+  kind: string;
+  state: "open" | "closed";
+  address: string;
+  credential: string | null;
+  lastHour: number;
+  lanes: string[];
+};
+
+export type Outlet = {
+  name: string;
+  kind: string;
+  to: Fields;
+  preset: string | null;
+  state: "flowing" | "paused" | "broken" | "blocked" | "closed";
+  reason: string | null;
+  since: string | null;
+  nextProbe: string | null;
+  inFlight: number;
+  waiting: number;
+  heldDevices: number;
+  lanes: string[];
+  traffic: {
+    dayMessages: number;
+    dayBytes: number;
+    weekMessages: number;
+    weekBytes: number;
+    monthMessages: number;
+    monthBytes: number;
+    first: string | null;
+  };
+  price: { currency: string | null; message: number; megabyte: number; month: number } | null;
+  monthly: number | null;
+};
+
+/** A part of the setup as its file has it: names with values, lists and objects. */
+export type Fields = { [name: string]: unknown };
+
+export type Thing = "models" | "tables" | "inlets" | "outlets" | "lanes";
+
+export type Draft = {
+  thing: Thing;
+  name: string;
+  by: string;
+  mine: boolean;
+  overtaken: boolean;
+  content: Fields | null;
+  basedOn: string;
+  changed: string;
+};
+
+export type Part = {
+  thing: Thing;
+  name: string;
+  content: Fields | null;
+  text: string | null;
+  mark: string;
+  revision: number;
+  drafts: Draft[];
+  dependents: { thing: Thing; name: string }[];
+  waiting: number;
+  dead: number;
+};
+
+export type Explanation = {
+  source: string;
+  value: string | null;
+  whyNone: string | null;
+  truth: boolean | null;
+  parts: Explanation[];
+};
+
+export type TriedRequest = {
+  point: string | null;
+  failure: string | null;
+  failedAt: string | null;
+  method: string | null;
+  address: string | null;
+  head: string | null;
+  text: string | null;
+  base64: string | null;
+  size: number;
+};
+
+export type Tried = {
+  problems: SetupProblem[];
+  unreadable: string | null;
+  subject: {
+    id: string | null;
+    inlet: string;
+    data: unknown;
+    meta: Fields;
+    device: Fields;
+    units: Record<string, string>;
+  } | null;
+  whyNot: string | null;
+  explanation: Explanation | null;
+  requests: TriedRequest[];
+  warnings: string[];
+};
+
+export type Trying = {
+  lane: Fields | null;
+  message?: string;
+  pasted?: { inlet: string; body: string; contentType: string };
+  facts?: Record<string, unknown>;
+  point?: string | null;
+};
+
+export type Sent = {
+  message: string;
+  verdict: string;
+  reason: string | null;
+  status: number | null;
+  answer: string | null;
+  micros: number;
+  point: string | null;
+};
+
+export type FieldRange = {
+  field: string;
+  unit: string | null;
+  seen: number;
+  least: number | null;
+  most: number | null;
+  last: unknown;
+  values: Record<string, number> | null;
+};
+
+export type Hits = {
+  looked: number;
+  taken: number;
+  since: string | null;
+  missing: number;
+  example: string | null;
+  counter: string | null;
+  fields: FieldRange[];
+};
+
+export type KnownField = {
+  path: string;
+  kind: "number" | "text" | "bool" | "time" | "list" | "object";
+  unit: string | null;
+  label: string | null;
+  last: unknown;
+  seen: number;
+  of: number;
+};
+
+export type RehearsalExample = {
+  sort: "gained" | "lost" | "changed" | "failing";
+  message: string;
+  device: string | null;
+  point: string | null;
+  why: string | null;
+  differences: { field: string; was: string | null; now: string | null }[];
+};
+
+export type Rehearsal = {
+  id: string;
+  lane: string;
+  started: string;
+  ended: string | null;
+  stopped: string | null;
+  of: number;
+  counts: Record<
+    "looked" | "unreadable" | "took" | "takes" | "gained" | "lost" | "changed" | "same" | "failing",
+    number
+  >;
+  examples: RehearsalExample[];
+};
+
+export type Preset = {
+  name: string;
+  of: "inlet" | "outlet";
+  title: string;
+  about: string;
+  blanks: { name: string; label: string; example: string }[];
+  credential: string | null;
+  part: Fields;
+  shape: Fields | null;
+};
+
+export type Proposal = {
+  sort: "curl" | "request" | "url" | "json";
+  to: Fields;
+  credential: { form: string; name: string; secret: string } | null;
+  shape: Fields;
+  slips: { what: string; mend: string }[];
+};
+
+export type Revision = {
+  revision: number;
+  adopted: string;
+  adoptedBy: string;
+  note: string | null;
+  yaml: string;
+};
+
+export type LookupTable = {
+  name: string;
+  rows: Record<string, string | number | boolean>;
+  otherwise: unknown;
+};
+
+export type Credential = { name: string; form: string };
 
 export type DeviceState = "unheard" | "live" | "silent" | "barred";
 export type Facts = Record<string, string | number | boolean>;
@@ -258,11 +470,14 @@ export type TableResult = {
 export class Problem extends Error {
   readonly status: number;
   readonly title: string;
+  /** Further members of the problem: the field at fault, the problems of a setup, what waits. */
+  readonly more: Record<string, unknown>;
 
-  constructor(status: number, title: string, detail: string) {
+  constructor(status: number, title: string, detail: string, more: Record<string, unknown> = {}) {
     super(detail);
     this.status = status;
     this.title = title;
+    this.more = more;
   }
 }
 
@@ -287,6 +502,7 @@ async function call<T>(method: string, path: string, body?: unknown, type?: stri
       response.status,
       problem.title ?? "Refused",
       problem.detail ?? `The service answered ${response.status}.`,
+      problem,
     );
   }
   return response.status === 204 ? (undefined as T) : response.json();
@@ -304,6 +520,8 @@ export function withQuery(
   const text = query.toString();
   return text === "" ? path : `${path}?${text}`;
 }
+
+const partPath = (thing: Thing, name: string) => `/api/setup/parts/${thing}/${encodeURIComponent(name)}`;
 
 export type DeadChoice = {
   deliveries?: string[];
@@ -362,6 +580,70 @@ export const api = {
     dry: boolean;
   }) => call<Rereading>("POST", "/api/rereadings", order),
   rereading: (id: string) => call<Rereading>("GET", `/api/rereadings/${id}`),
+  outlets: () => call<Outlet[]>("GET", "/api/outlets"),
+  lanes: () => call<LaneRow[]>("GET", "/api/lanes"),
+  part: (thing: Thing, name: string) => call<Part>("GET", partPath(thing, name)),
+  drafts: () => call<Draft[]>("GET", "/api/setup/drafts"),
+  checkPart: (thing: Thing, name: string, content: Fields) =>
+    call<{ problems: SetupProblem[]; warnings: SetupProblem[] }>("POST", `${partPath(thing, name)}/check`, {
+      content,
+    }),
+  adoptPart: (
+    thing: Thing,
+    name: string,
+    change: { content: Fields; basedOn: string | null; note?: string },
+    waiting = "refuse",
+    confirm = "",
+  ) => call<Part>("PUT", withQuery(partPath(thing, name), { waiting, confirm }), change),
+  removePart: (thing: Thing, name: string, waiting: string, confirm: string) =>
+    call<{ revision: number }>("DELETE", withQuery(partPath(thing, name), { waiting, confirm })),
+  switchPart: (thing: Thing, name: string, to: "open" | "close") =>
+    call<Part>("POST", `${partPath(thing, name)}/${to}`, {}),
+  saveDraft: (thing: Thing, name: string, content: Fields, basedOn: string) =>
+    call<Draft>("PUT", `${partPath(thing, name)}/draft`, { content, basedOn }),
+  discardDraft: (thing: Thing, name: string) => call<unknown>("DELETE", `${partPath(thing, name)}/draft`),
+  tryLane: (name: string, trying: Trying) => call<Tried>("POST", `/api/lanes/${name}/try`, trying),
+  trial: (name: string, trying: Trying) => call<Sent>("POST", `/api/lanes/${name}/trial`, trying),
+  hits: (name: string, lane: Fields) =>
+    call<{ problems: SetupProblem[]; hits: Hits | null }>("POST", `/api/lanes/${name}/hits`, { lane }),
+  knownFields: (inlets: string[]) =>
+    call<KnownField[]>("GET", withQuery("/api/fields/known", { inlets: inlets.join(",") })),
+  rehearse: (
+    name: string,
+    order: { lane: Fields; last?: number; from?: string; to?: string; facts: "then" | "now" },
+  ) => call<Rehearsal>("POST", `/api/lanes/${name}/rehearsals`, order),
+  rehearsal: (id: string) => call<Rehearsal>("GET", `/api/rehearsals/${id}`),
+  cancelRehearsal: (id: string) => call<void>("DELETE", `/api/rehearsals/${id}`),
+  tables: () => call<LookupTable[]>("GET", "/api/tables"),
+  tableFromCsv: (name: string, csv: string) =>
+    call<Fields>("POST", `/api/tables/${encodeURIComponent(name)}/csv`, csv, "text/csv"),
+  presets: () => call<Preset[]>("GET", "/api/presets"),
+  paste: (text: string) => call<Proposal>("POST", "/api/paste", { text }),
+  setupRevisions: () => call<Revision[]>("GET", "/api/setup/revisions"),
+  setupRevision: (revision: number) => call<Revision>("GET", `/api/setup/revisions/${revision}`),
+  undoTo: (revision: number, waiting: string) =>
+    call<{ revision: number }>("POST", withQuery(`/api/setup/revisions/${revision}/adopt`, { waiting }), {}),
+  setupSchema: () => call<Fields>("GET", "/api/setup/schema"),
+  credentials: () => call<Credential[]>("GET", "/api/credentials"),
+  saveCredential: (name: string, fields: Record<string, string>) =>
+    call<{ name: string; notices: string[] }>("PUT", `/api/credentials/${name}`, fields),
+  makeSecret: (name: string, form: string) =>
+    call<{ name: string; form: string; secret: string }>(
+      "POST",
+      withQuery(`/api/credentials/${name}`, { form }),
+      {},
+    ),
+  rotateSecret: (name: string, overlap: string) =>
+    call<{ name: string; form: string; secret: string; until: string }>(
+      "POST",
+      withQuery(`/api/credentials/${name}/rotate`, { overlap }),
+      {},
+    ),
+  deviceLanes: (key: string) =>
+    call<{ lane: string; serves: boolean; whyNot: string | null; handPicked: boolean; state: string }[]>(
+      "GET",
+      withQuery("/api/devices/lanes", { key }),
+    ),
   tryOutlet: (name: string) =>
     call<{ state: string }>("POST", `/api/outlets/${encodeURIComponent(name)}/try`, {}),
 };

@@ -7,9 +7,13 @@ import { DeadPage } from "./pages/dead";
 import { DevicePage } from "./pages/device";
 import { DevicesPage } from "./pages/devices";
 import { InletsPage } from "./pages/inlets";
+import { LanePage } from "./pages/lane";
+import { LanesPage } from "./pages/lanes";
 import { MessagesPage } from "./pages/messages";
 import { ModelsPage } from "./pages/models";
+import { OutletsPage } from "./pages/outlets";
 import { OverviewPage } from "./pages/overview";
+import { SetupPage } from "./pages/setup";
 import { SignInPage } from "./pages/sign-in";
 import { TracePage } from "./pages/trace";
 import { Failure } from "./ui/panel";
@@ -38,7 +42,13 @@ function Signed({ name }: { name: string }) {
           <Route path="/overview" component={OverviewPage} />
           <Route path="/messages" component={MessagesPage} />
           <Route path="/messages/:id">{({ id }) => <TracePage id={id} />}</Route>
-          <Route path="/inlets" component={InletsPage} />
+          <Route path="/lanes" component={LanesPage} />
+          <Route path="/lanes/:name">{({ name }) => <LanePage name={name} />}</Route>
+          <Route path="/inlets">{() => <InletsPage />}</Route>
+          <Route path="/inlets/:name">{({ name }) => <InletsPage name={name} />}</Route>
+          <Route path="/outlets">{() => <OutletsPage />}</Route>
+          <Route path="/outlets/:name">{({ name }) => <OutletsPage name={name} />}</Route>
+          <Route path="/setup" component={SetupPage} />
           <Route path="/devices" component={DevicesPage} />
           <Route path="/devices/:key">
             {({ key }) => <DevicePage key={key} device={decodeURIComponent(key)} />}
@@ -67,12 +77,15 @@ function Top({ name }: { name: string }) {
         <nav aria-label="Pages" className="flex h-full gap-1">
           <Tab href="/overview">Overview</Tab>
           <Tab href="/messages">Messages</Tab>
+          <Tab href="/lanes">Lanes</Tab>
           <Tab href="/inlets">Inlets</Tab>
+          <Tab href="/outlets">Outlets</Tab>
           <Tab href="/devices">Devices</Tab>
           <Tab href="/models">Models</Tab>
           <Tab href="/dead" badge={overview.data?.dead}>
             Dead letters
           </Tab>
+          <Tab href="/setup">Setup</Tab>
         </nav>
         <div className="ml-auto">
           <Person name={name} />

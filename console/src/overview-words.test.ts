@@ -9,6 +9,8 @@ const lane = (name: string, trouble: LaneRow["trouble"], owes = 0): LaneRow => (
   pick: null,
   units: {},
   trouble,
+  state: "open",
+  lastError: null,
   outletState: "flowing",
   owes,
   dead: 0,

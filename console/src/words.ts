@@ -77,3 +77,16 @@ export function laidOut(text: string): string {
     return text;
   }
 }
+
+/** A value in a few letters. */
+export function brief(value: unknown): string {
+  if (typeof value === "string") return value.length > 40 ? `${value.slice(0, 40)}…` : value;
+  if (typeof value === "number") return figure(value);
+  if (Array.isArray(value)) return `list of ${value.length}`;
+  if (value !== null && typeof value === "object") return "object";
+  return String(value);
+}
+
+/** A sum of money, in whatever sign or code it was entered in. */
+export const money = (value: number, currency: string | null): string =>
+  `${value < 100 ? value.toFixed(2) : count(Math.round(value))}${currency ? ` ${currency}` : ""}`;

@@ -1,53 +1,142 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link } from "wouter";
+import { Link, useLocation } from "wouter";
 import { api, type FieldSeen, type Inlet, withQuery } from "../api";
 import { useLive } from "../live";
+import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { Remove } from "../parts/remove";
+import { Start } from "../parts/start";
+import { Switch } from "../parts/switch";
+import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { count, figure, laidOut, plural, unitWord } from "../words";
+import { NewLane } from "./lanes";
+
+const NEW = "new";
 
 /** The ways in: what comes by each, raw, and which fields it was read into. */
-export function InletsPage() {
+export function InletsPage({ name }: { name?: string }) {
   const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets, refetchInterval: 5000 });
-  const [chosen, setChosen] = useState("");
+  const [, go] = useLocation();
   if (inlets.isError && !inlets.data) return <Failure error={inlets.error} />;
   if (!inlets.data) return null;
-  const inlet = inlets.data.find((one) => one.name === chosen) ?? inlets.data[0];
-  if (!inlet) {
-    return (
-      <Panel title="Inlets">
-        <Empty title="There is no way in yet.">
-          A setup with an inlet makes one: <code className="font-mono">holtra setup adopt FILE</code>.
-        </Empty>
-      </Panel>
-    );
-  }
+  const fresh = name === NEW || inlets.data.length === 0;
+  const inlet = fresh ? undefined : (inlets.data.find((one) => one.name === name) ?? inlets.data[0]);
   return (
     <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,4fr)_minmax(0,9fr)]">
-      <Panel title={plural(inlets.data.length, "inlet", "inlets")}>
+      <Panel
+        title={plural(inlets.data.length, "inlet", "inlets")}
+        aside={
+          <Button look="main" onClick={() => go("/inlets/new")}>
+            New inlet
+          </Button>
+        }
+      >
+        {inlets.data.length === 0 && (
+          <Empty title="There is no way in yet.">Begin with a well-known shape, or with nothing.</Empty>
+        )}
         <ul>
           {inlets.data.map((one) => (
             <li key={one.name} className="border-b border-rule last:border-0">
-              <button
-                type="button"
-                aria-pressed={one === inlet}
-                onClick={() => setChosen(one.name)}
+              <Link
+                href={pageOf("inlets", one.name)}
+                aria-current={one === inlet ? "true" : undefined}
                 className={`block w-full px-4 py-2 text-left ${one === inlet ? "bg-accent-wash" : "hover:bg-inset"}`}
               >
-                <span className="font-semibold">{one.name}</span>
+                <span className="font-semibold">{one.name}</span>{" "}
+                {one.state === "closed" && <Mark state="closed" />}
                 <span className="float-right text-ink-soft">{count(one.lastHour)} in the last hour</span>
                 <br />
                 <span className="font-mono text-[12px] text-ink-soft">{one.address}</span>
-              </button>
+              </Link>
             </li>
           ))}
         </ul>
       </Panel>
-      <One key={inlet.name} inlet={inlet} />
+      {inlet ? <One key={inlet.name} inlet={inlet} /> : <Fresh />}
     </div>
+  );
+}
+
+function Fresh() {
+  const [start, setStart] = useState<StartPoint | null>(null);
+  const [, go] = useLocation();
+  if (!start) return <Start of="inlet" onStart={setStart} />;
+  return (
+    <PartForm thing="inlets" name="" start={start.content} onAdopted={(made) => go(pageOf("inlets", made))} />
+  );
+}
+
+/** Where to send, with what, and a line that does it. */
+function Address({ inlet }: { inlet: Inlet }) {
+  const [, go] = useLocation();
+  const credentials = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
+  const form = credentials.data?.find((one) => one.name === inlet.credential)?.form;
+  const address = `${location.origin}${inlet.address}`;
+  return (
+    <Panel
+      title={inlet.name}
+      aside={
+        <>
+          <Mark state={inlet.state} />
+          <Switch
+            thing="inlets"
+            name={inlet.name}
+            closed={inlet.state === "closed"}
+            what="It takes nothing until it is opened; senders are told to come back"
+          />
+          <Remove thing="inlets" name={inlet.name} onDone={() => go("/inlets")} />
+        </>
+      }
+    >
+      <div className="space-y-2 px-4 py-3">
+        <Code label="Address" text={address} />
+        <Code label="Command" text={curlOf(address, form)} />
+        <p className="flex flex-wrap items-center gap-2 text-[13px]">
+          <span className="text-ink-soft">Its lanes:</span>
+          {inlet.lanes.length === 0 && "none yet"}
+          {inlet.lanes.map((lane) => (
+            <Link key={lane} href={`/lanes/${lane}`} className="text-accent underline underline-offset-2">
+              {lane}
+            </Link>
+          ))}
+          <NewLane query={{ inlet: inlet.name }} label="New lane from it" />
+        </p>
+      </div>
+    </Panel>
+  );
+}
+
+/** A line that sends something in, with a place for the secret. */
+function curlOf(address: string, form: string | undefined): string {
+  const secret: Record<string, string> = {
+    bearer: " -H 'Authorization: Bearer SECRET'",
+    basic: " -u USER:SECRET",
+    header: " -H 'NAME: SECRET'",
+  };
+  if (form === "signature")
+    return `# signed: webhook-id, webhook-timestamp and webhook-signature (HMAC-SHA256) headers are wanted\nholtra send NAME '{"hello": 1}'   # sends without them, on the strength of your own access`;
+  return `curl ${address}${secret[form ?? ""] ?? ""} \\\n  -H 'Content-Type: application/json' -d '{"hello": 1}'`;
+}
+
+function Form({ inlet }: { inlet: Inlet }) {
+  const part = useQuery({
+    queryKey: ["part", "inlets", inlet.name],
+    queryFn: () => api.part("inlets", inlet.name),
+  });
+  if (!part.data?.content) return null;
+  return (
+    <PartForm
+      key={part.data.mark}
+      thing="inlets"
+      name={inlet.name}
+      part={part.data}
+      start={part.data.content}
+      onAdopted={() => part.refetch()}
+    />
   );
 }
 
@@ -64,12 +153,21 @@ function One({ inlet }: { inlet: Inlet }) {
   });
   const message = latest.data?.messages[0];
   if (!latest.data) return null;
-  if (!message) return <Unheard inlet={inlet} live={live} />;
+  if (!message)
+    return (
+      <div className="space-y-4">
+        <Address inlet={inlet} />
+        <Unheard inlet={inlet} live={live} />
+        <Form inlet={inlet} />
+      </div>
+    );
   return (
     <div className="space-y-4">
+      <Address inlet={inlet} />
       <Arrival id={message.id} />
       <Fields inlet={inlet.name} />
       <Unwanted inlet={inlet.name} />
+      <Form inlet={inlet} />
     </div>
   );
 }

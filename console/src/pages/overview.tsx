@@ -199,10 +199,7 @@ function LaneLine({ lane, first }: { lane: LaneRow; first: boolean }) {
         <Mark state={lane.trouble} label={label} />
       </td>
       <td className="min-w-44">
-        <Link
-          href={withQuery("/messages", { lane: lane.lane })}
-          className="font-semibold hover:text-accent hover:underline"
-        >
+        <Link href={`/lanes/${lane.lane}`} className="font-semibold hover:text-accent hover:underline">
           {lane.lane}
         </Link>
         <div className="text-[12px] text-ink-soft">

@@ -233,7 +233,7 @@ function Lanes({ trace }: { trace: Trace }) {
         </Panel>
       )}
       {took.map((lane) => (
-        <Taken key={lane.lane} lane={lane} />
+        <Taken key={lane.lane + lane.point} lane={lane} />
       ))}
       {not.length > 0 && (
         <Panel title={took.length === 0 ? "No lane took it" : "Lanes that did not take it"}>
@@ -259,7 +259,8 @@ function Taken({ lane }: { lane: LaneTrace }) {
     <Panel
       title={
         <>
-          {lane.lane} <span className="font-normal text-ink-soft">→ {lane.outlet}</span>
+          {lane.lane} {lane.point && <span className="font-normal">point {lane.point} </span>}
+          <span className="font-normal text-ink-soft">→ {lane.outlet}</span>
         </>
       }
       aside={lane.state && <Mark state={lane.state} />}

@@ -1,3 +1,4 @@
+import { autocompletion, type CompletionContext } from "@codemirror/autocomplete";
 import { javascript } from "@codemirror/lang-javascript";
 import { yaml } from "@codemirror/lang-yaml";
 import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
@@ -5,8 +6,30 @@ import { type Diagnostic, lintGutter, setDiagnostics } from "@codemirror/lint";
 import { tags } from "@lezer/highlight";
 import { basicSetup, EditorView } from "codemirror";
 import { useEffect, useRef } from "react";
+import type { Suggestion } from "../completion";
 
 export type Finding = { line: number; text: string };
+
+/** What can stand after a text, and from which of its characters on it would be put in. */
+export type Completer = (before: string) => { from: number; suggestions: Suggestion[] } | null;
+
+const offered = (completer: { current: Completer | undefined }) => (context: CompletionContext) => {
+  const line = context.state.doc.lineAt(context.pos);
+  const before = context.state.sliceDoc(line.from, context.pos);
+  const found = completer.current?.(before);
+  if (!found || (!context.explicit && !/[\w.'"]$/.test(before))) return null;
+  return {
+    from: line.from + found.from,
+    filter: false,
+    options: found.suggestions.map((one) => ({
+      label: one.text,
+      detail: one.detail,
+      type: one.sort === "field" ? "property" : "function",
+    })),
+  };
+};
+
+const heights = { low: "3.2rem", middle: "16rem", tall: "22rem" };
 
 const look = EditorView.theme({
   "&": { backgroundColor: "var(--sheet)", color: "var(--ink)", fontSize: "12.5px" },
@@ -19,7 +42,6 @@ const look = EditorView.theme({
   },
   ".cm-cursor": { borderLeftColor: "var(--ink)" },
   ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--rule)" },
-  ".cm-scroller": { minHeight: "22rem", maxHeight: "32rem" },
 });
 
 const colours = HighlightStyle.define([
@@ -30,24 +52,30 @@ const colours = HighlightStyle.define([
   { tag: [tags.propertyName, tags.definition(tags.propertyName)], color: "var(--ink)", fontWeight: "500" },
 ]);
 
-/** An editor for scripts and layouts; findings are marked at their lines. */
+/** An editor for scripts, layouts, expressions and shapes; findings are marked at their lines. */
 export function Editor({
   label,
   language,
   value,
   findings,
   onChange,
+  completer,
+  height = "tall",
 }: {
   label: string;
-  language: "script" | "layout";
+  language: "script" | "layout" | "expression" | "shape";
   value: string;
   findings: Finding[];
   onChange: (value: string) => void;
+  completer?: Completer;
+  height?: keyof typeof heights;
 }) {
   const place = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView>(undefined);
   const changed = useRef(onChange);
   changed.current = onChange;
+  const completing = useRef(completer);
+  completing.current = completer;
   const first = useRef(value);
   first.current = value;
 
@@ -58,7 +86,10 @@ export function Editor({
       doc: first.current,
       extensions: [
         basicSetup,
-        language === "script" ? javascript() : yaml(),
+        // CEL has no mode of its own; its operators, texts and numbers are coloured well by this one.
+        language === "script" || language === "expression" ? javascript() : yaml(),
+        autocompletion({ override: completing.current ? [offered(completing)] : [] }),
+        EditorView.theme({ ".cm-scroller": { minHeight: heights[height], maxHeight: "32rem" } }),
         syntaxHighlighting(colours),
         lintGutter(),
         look,
@@ -71,7 +102,7 @@ export function Editor({
     });
     view.current = editor;
     return () => editor.destroy();
-  }, [language, label]);
+  }, [language, label, height]);
 
   useEffect(() => {
     const editor = view.current;

@@ -40,6 +40,15 @@ const toneOf: Record<string, Tone> = {
   silent: "wait",
   unheard: "calm",
   barred: "bad",
+  closed: "calm",
+  open: "good",
+  picked: "good",
+  "not picked": "calm",
+  trial: "calm",
+  gained: "good",
+  lost: "wait",
+  changed: "wait",
+  failing: "bad",
 };
 
 export function Mark({ state, label, title }: { state: string; label?: string; title?: string }) {

@@ -27,3 +27,8 @@ create table draft (
     changed         timestamptz not null,
     primary key (thing, name, by_whom)
 );
+
+-- The secret that a rotation replaced is accepted for a while longer.
+alter table credential
+    add column previous bytea,
+    add column previous_until timestamptz;

@@ -1,11 +1,15 @@
 package org.holtra.service.api;
 
 import java.security.Principal;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.Span;
 import org.holtra.service.access.Secrets;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialForm;
@@ -35,14 +39,24 @@ class CredentialController {
     /** @param secret shown this once */
     record Made(String name, String form, String secret) {}
 
+    /**
+     * @param secret shown this once
+     * @param until when the one before is no longer accepted
+     */
+    record Rotated(String name, String form, String secret, Instant until) {}
+
+    private static final Duration LONGEST_OVERLAP = Duration.ofDays(30);
+
     private final CredentialStore store;
     private final Setups setups;
     private final Secrets secrets;
+    private final InstantSource clock;
 
-    CredentialController(CredentialStore store, Setups setups, Secrets secrets) {
+    CredentialController(CredentialStore store, Setups setups, Secrets secrets, InstantSource clock) {
         this.store = store;
         this.setups = setups;
         this.secrets = secrets;
+        this.clock = clock;
     }
 
     /** Names and forms. What is in them is never shown. */
@@ -85,18 +99,44 @@ class CredentialController {
                             + "` exists; making it anew would lock out its senders. Remove it first, or save it.",
                     Map.of());
         }
+        Secret made = secret(form);
+        store.save(name, made.credential, principal.getName());
+        return new Made(name, form, made.text);
+    }
+
+    /**
+     * Makes a new secret in place of one, which is accepted for a while longer, so that senders can be changed one after
+     * another.
+     *
+     * @param overlap such as 1d; at most 30 days
+     */
+    @PostMapping("/{name}/rotate")
+    Rotated rotate(@PathVariable String name, @RequestParam(defaultValue = "1d") String overlap, Principal principal) {
+        Credential before = store.find(name).orElseThrow(() -> Problem.notFound("credential", name));
+        if (!overlap.matches(Span.PATTERN) || Span.parse(overlap).compareTo(LONGEST_OVERLAP) > 0) {
+            throw Problem.badRequest("overlap", "An overlap is a span such as 12h or 1d, and no longer than 30d.");
+        }
+        Secret made = secret(before.form());
+        Instant until = clock.instant().plus(Span.parse(overlap));
+        store.rotate(name, made.credential, until, principal.getName());
+        return new Rotated(name, before.form(), made.text, until);
+    }
+
+    private record Secret(Credential credential, String text) {}
+
+    private Secret secret(String form) {
         return switch (form) {
             case "bearer" -> {
                 String token = secrets.next(SECRET_BYTES);
-                store.save(name, new Credential.Bearer(token), principal.getName());
-                yield new Made(name, form, token);
+                yield new Secret(new Credential.Bearer(token), token);
             }
             case "signature" -> {
                 String secret = "whsec_" + Base64.getEncoder().encodeToString(secrets.bytes(SECRET_BYTES));
-                store.save(name, new Credential.Signature(secret), principal.getName());
-                yield new Made(name, form, secret);
+                yield new Secret(new Credential.Signature(secret), secret);
             }
-            default -> throw Problem.badRequest("form", "Only bearer and signature credentials can be made here.");
+            default ->
+                throw Problem.badRequest(
+                        "form", "Only bearer and signature credentials can be made here; save others as they are.");
         };
     }
 

@@ -4,6 +4,9 @@ import java.security.Principal;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Map;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
@@ -87,6 +90,31 @@ class DeviceController {
         known(key);
         devices.forget(key, principal.getName());
         lives.forget(key);
+    }
+
+    /**
+     * A lane, and whether it serves a device.
+     *
+     * @param whyNot in words; null if it does
+     * @param handPicked whether the lane lists its devices
+     */
+    record Served(String lane, boolean serves, String whyNot, boolean handPicked, String state) {}
+
+    /** Which lanes serve a device, going by what the lanes say of devices; what they pick of its messages is another matter. */
+    @GetMapping("/lanes")
+    List<Served> lanes(@RequestParam String key) {
+        Device device = known(key);
+        Setup setup = views.setups().current();
+        Scope scope = new Scope(
+                Map.of(), Map.of(), device.scope(setup.model(device.model()).orElse(null)));
+        return setup.lanes().values().stream()
+                .map(lane -> new Served(
+                        lane.name(),
+                        lane.selection().devices().serves(scope),
+                        lane.selection().devices().whyNot(scope).orElse(null),
+                        !lane.selection().devices().only().isEmpty(),
+                        lane.closed() ? "closed" : "open"))
+                .toList();
     }
 
     /** From now on its messages are kept and picked by no lane; or that ends. */

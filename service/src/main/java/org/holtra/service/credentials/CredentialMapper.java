@@ -11,16 +11,25 @@ import org.apache.ibatis.annotations.Select;
 @Mapper
 interface CredentialMapper {
 
-    record Row(String name, String form, byte[] sealed, Instant changed, String changedBy) {}
+    record Row(
+            String name,
+            String form,
+            byte[] sealed,
+            Instant changed,
+            String changedBy,
+            byte[] previous,
+            Instant previousUntil) {}
 
-    @Select("select name, form, sealed, changed, changed_by from credential order by name")
+    @Select("select name, form, sealed, changed, changed_by, previous, previous_until from credential order by name")
     List<Row> all();
 
     @Insert("""
-            insert into credential (name, form, sealed, changed, changed_by)
-            values (#{r.name}, #{r.form}, #{r.sealed}, #{r.changed}, #{r.changedBy})
+            insert into credential (name, form, sealed, changed, changed_by, previous, previous_until)
+            values (#{r.name}, #{r.form}, #{r.sealed}, #{r.changed}, #{r.changedBy}, #{r.previous},
+                    #{r.previousUntil})
             on conflict (name) do update set form = excluded.form, sealed = excluded.sealed,
-              changed = excluded.changed, changed_by = excluded.changed_by
+              changed = excluded.changed, changed_by = excluded.changed_by,
+              previous = excluded.previous, previous_until = excluded.previous_until
             """)
     void save(@Param("r") Row row);
 

@@ -21,7 +21,9 @@ public class CredentialStore {
     /** What may be shown of one. */
     public record Entry(String name, String form, Instant changed, String changedBy) {}
 
-    private record Known(Entry entry, Credential credential) {}
+    /** @param previous accepted until then; null if there is none */
+    private record Known(
+            Entry entry, Credential credential, byte[] sealed, Credential previous, Instant previousUntil) {}
 
     private static final JsonMapper JSON = JsonMapper.shared();
 
@@ -43,13 +45,31 @@ public class CredentialStore {
 
     public void load() {
         for (CredentialMapper.Row row : mapper.all()) {
-            Credential credential = JSON.readValue(seal.open(row.name(), row.sealed()), Credential.class);
-            known.put(row.name(), new Known(entry(row), credential));
+            Credential previous = row.previous() == null ? null : opened(row.name(), row.previous());
+            known.put(
+                    row.name(),
+                    new Known(
+                            entry(row), opened(row.name(), row.sealed()), row.sealed(), previous, row.previousUntil()));
         }
     }
 
     public Optional<Credential> find(String name) {
         return Optional.ofNullable(name).map(known::get).map(Known::credential);
+    }
+
+    private Credential opened(String name, byte[] sealed) {
+        return JSON.readValue(seal.open(name, sealed), Credential.class);
+    }
+
+    /** What senders may be checked by: the credential, and for a while after a rotation the one before. */
+    public List<Credential> accepted(String name) {
+        Known one = name == null ? null : known.get(name);
+        if (one == null) {
+            return List.of();
+        }
+        return one.previous != null && clock.instant().isBefore(one.previousUntil)
+                ? List.of(one.credential, one.previous)
+                : List.of(one.credential);
     }
 
     public List<Entry> all() {
@@ -64,12 +84,34 @@ public class CredentialStore {
         return all().stream().collect(Collectors.toMap(Entry::name, Entry::form));
     }
 
+    /** Replaces a credential whose predecessor, if there is one, is accepted until then. */
+    public void rotate(String name, Credential credential, Instant until, String by) {
+        save(name, credential, by, known.get(name), until);
+    }
+
     public void save(String name, Credential credential, String by) {
+        save(name, credential, by, null, null);
+    }
+
+    private void save(String name, Credential credential, String by, Known before, Instant until) {
         byte[] plain = JSON.writerFor(Credential.class).writeValueAsBytes(credential);
-        CredentialMapper.Row row =
-                new CredentialMapper.Row(name, credential.form(), seal.seal(name, plain), clock.instant(), by);
+        CredentialMapper.Row row = new CredentialMapper.Row(
+                name,
+                credential.form(),
+                seal.seal(name, plain),
+                clock.instant(),
+                by,
+                before == null ? null : before.sealed,
+                before == null ? null : until);
         mapper.save(row);
-        known.put(name, new Known(entry(row), credential));
+        known.put(
+                name,
+                new Known(
+                        entry(row),
+                        credential,
+                        row.sealed(),
+                        before == null ? null : before.credential,
+                        row.previousUntil()));
         events.publishEvent(new CredentialChanged(name));
     }
 

@@ -45,10 +45,13 @@ class DemoScenarioTest {
         client.save("network-server", Map.of("form", "bearer", "token", "a-network-server"));
         client.save("weather-masts", Map.of("form", "signature", "secret", "whsec_MDEyMzQ1Njc4OWFiY2RlZjAxMjM0NTY3"));
         client.save("works-desk", Map.of("form", "bearer", "token", "a-works-desk"));
+        client.save("pump-houses", Map.of("form", "bearer", "token", "a-pump-houses"));
+        client.save("historian", Map.of("form", "bearer", "token", "a-historian"));
         client.save("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", "a-crew-board"));
         try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
-            Client.good(client.adopt(
-                    new String(file.readAllBytes(), StandardCharsets.UTF_8).replace("@desk@", desk.address())));
+            Client.good(client.adopt(new String(file.readAllBytes(), StandardCharsets.UTF_8)
+                    .replace("@desk@", desk.address())
+                    .replace("@historian@", desk.address())));
         }
         Orchards.Place low = Orchards.stations().getFirst();
         Client.good(

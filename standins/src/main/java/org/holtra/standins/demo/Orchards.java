@@ -3,6 +3,7 @@ package org.holtra.standins.demo;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 
 /** What stands where in the orchards of the Larkmoor Growers' Cooperative, an invented one. */
@@ -30,6 +31,15 @@ public final class Orchards {
             return rounded(corner(orchard)[1] + Math.floorMod(key.hashCode(), 40) * 0.0003);
         }
 
+        /** What the site's own drawings call it, such as ASH.R03.CS07. */
+        public String tag() {
+            return "%s.R%02d.%s"
+                    .formatted(
+                            orchard.substring(0, 3).toUpperCase(Locale.ROOT),
+                            row,
+                            key.replace("-", "").toUpperCase(Locale.ROOT));
+        }
+
         /** What people know of the device and it does not send. */
         public Map<String, Object> facts() {
             Map<String, Object> facts = new LinkedHashMap<>();
@@ -39,6 +49,7 @@ public final class Orchards {
                 facts.put("variety", variety);
                 facts.put("frostProne", frostProne());
             }
+            facts.put("tag", tag());
             facts.put("altitude", altitude);
             facts.put("latitude", latitude());
             facts.put("longitude", longitude());
@@ -53,6 +64,7 @@ public final class Orchards {
     private static final int GAUGES = 18;
     private static final int MASTS = 6;
     private static final int PROBES = 24;
+    private static final int PUMP_HOUSES = 12;
 
     private Orchards() {}
 
@@ -83,6 +95,10 @@ public final class Orchards {
 
     public static List<Place> masts() {
         return others("wm", "weather-mast", MASTS);
+    }
+
+    public static List<Place> pumpHouses() {
+        return others("ph", "pump-house", PUMP_HOUSES);
     }
 
     /** Where the gateway of an orchard stands, or the one on the ridge above them all. */

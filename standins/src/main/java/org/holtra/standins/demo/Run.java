@@ -11,6 +11,8 @@ import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
 import org.holtra.standins.desk.Desk;
 import org.holtra.standins.desk.DeskServer;
+import org.holtra.standins.historian.Historian;
+import org.holtra.standins.historian.HistorianServer;
 import org.holtra.standins.network.Devices;
 import org.holtra.standins.network.Field;
 import org.holtra.standins.network.Sender;
@@ -20,7 +22,9 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 
 /** Runs all stand-ins in one process, until it is ended. */
-@Command(name = "run", description = "Runs the network server, the weather masts and the works desk.")
+@Command(
+        name = "run",
+        description = "Runs the network server, the weather masts, the pump houses, the works desk and the historian.")
 public final class Run implements Callable<Integer> {
 
     @Option(names = "--holtra", required = true, description = "Address of the service.")
@@ -28,6 +32,9 @@ public final class Run implements Callable<Integer> {
 
     @Option(names = "--desk-port", defaultValue = "0", description = "Port of the works desk; 0 for a free one.")
     private int deskPort;
+
+    @Option(names = "--historian-port", defaultValue = "0", description = "Port of the historian; 0 for a free one.")
+    private int historianPort;
 
     @Option(names = "--pace", defaultValue = "1", description = "How much faster than usual devices speak.")
     private double pace;
@@ -47,9 +54,11 @@ public final class Run implements Callable<Integer> {
     public Integer call() throws IOException, InterruptedException {
         Desk desk = new Desk(InstantSource.system());
         try (DeskServer server = new DeskServer(desk, deskPort, secrets.worksDesk(), secrets.crewBoard());
+                HistorianServer historian = new HistorianServer(new Historian(), historianPort, secrets.historian());
                 Field field = field()) {
             field.start();
             System.out.println("works desk: http://127.0.0.1:" + server.port());
+            System.out.println("historian: http://127.0.0.1:" + historian.port());
             new CountDownLatch(1).await();
         }
         return 0;
@@ -63,6 +72,11 @@ public final class Run implements Callable<Integer> {
                 body -> Map.of("Authorization", "Bearer " + secrets.networkServer()));
         Sender masts = new Sender(
                 "weather-masts", holtra.resolve("/in/weather-masts"), new WebhookHeaders(secrets.weatherMasts()));
-        return new Field(new Devices(weather, new Random()), network, masts, pace, new Random());
+        Sender pumps = new Sender(
+                "pump-houses",
+                holtra.resolve("/in/pump-houses"),
+                body -> Map.of("Authorization", "Bearer " + secrets.pumpHouses()));
+        return new Field(
+                new Devices(weather, new Random()), new Field.Senders(network, masts, pumps), pace, new Random());
     }
 }

@@ -3,7 +3,14 @@ package org.holtra.standins.demo;
 import java.util.Optional;
 
 /** The demo's secrets, made by whoever starts it. */
-public record Secrets(String apiKey, String networkServer, String weatherMasts, String worksDesk, String crewBoard) {
+public record Secrets(
+        String apiKey,
+        String networkServer,
+        String weatherMasts,
+        String worksDesk,
+        String crewBoard,
+        String pumpHouses,
+        String historian) {
 
     public static Secrets fromEnvironment() {
         return new Secrets(
@@ -11,7 +18,9 @@ public record Secrets(String apiKey, String networkServer, String weatherMasts, 
                 variable("HOLTRA_DEMO_NETWORK_SERVER"),
                 variable("HOLTRA_DEMO_WEATHER_MASTS"),
                 variable("HOLTRA_DEMO_WORKS_DESK"),
-                variable("HOLTRA_DEMO_CREW_BOARD"));
+                variable("HOLTRA_DEMO_CREW_BOARD"),
+                variable("HOLTRA_DEMO_PUMP_HOUSES"),
+                variable("HOLTRA_DEMO_HISTORIAN"));
     }
 
     private static String variable(String name) {

@@ -33,6 +33,9 @@ public final class Seed implements Callable<Integer> {
     @Option(names = "--desk", required = true, description = "Address of the works desk.")
     private URI desk;
 
+    @Option(names = "--historian", required = true, description = "Address of the historian.")
+    private URI historian;
+
     @Option(names = "--setup", required = true, description = "Where to write the setup that was adopted.")
     private Path setup;
 
@@ -47,11 +50,14 @@ public final class Seed implements Callable<Integer> {
         credential("weather-masts", Map.of("form", "signature", "secret", secrets.weatherMasts()));
         credential("works-desk", Map.of("form", "bearer", "token", secrets.worksDesk()));
         credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
+        credential("pump-houses", Map.of("form", "bearer", "token", secrets.pumpHouses()));
+        credential("historian", Map.of("form", "bearer", "token", secrets.historian()));
         List<Place> places = Stream.of(
                         Orchards.stations(),
                         Orchards.gauges(),
                         Orchards.probes().subList(0, 20),
-                        Orchards.masts())
+                        Orchards.masts(),
+                        Orchards.pumpHouses())
                 .flatMap(List::stream)
                 .toList();
         for (Place place : places) {
@@ -101,7 +107,9 @@ public final class Seed implements Callable<Integer> {
 
     private String yaml() throws IOException {
         try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
-            return new String(file.readAllBytes(), StandardCharsets.UTF_8).replace("@desk@", desk.toString());
+            return new String(file.readAllBytes(), StandardCharsets.UTF_8)
+                    .replace("@desk@", desk.toString())
+                    .replace("@historian@", historian.toString());
         }
     }
 }

@@ -35,6 +35,7 @@ public final class Devices {
     private final Weather weather;
     private final RandomGenerator random;
     private final Counters counters;
+    private final Map<String, PumpState> pumpStates = new HashMap<>();
     private final Map<String, Double> rainTotals = new HashMap<>();
     private int wordsOfTheSilent;
 
@@ -89,6 +90,45 @@ public final class Devices {
             return java.util.Arrays.copyOf(bytes, bytes.length / 2);
         }
         return bytes;
+    }
+
+    /** What a pump house reports: the state of its pump as a code, and what it moves. */
+    public byte[] pump(Place place, Instant now) {
+        PumpState state = pumpStates.compute(
+                place.key(), (key, before) -> before == null ? PumpState.RUNNING : before.next(random));
+        boolean runs = state == PumpState.RUNNING;
+        Map<String, Object> body = new LinkedHashMap<>();
+        body.put("pump", place.key());
+        body.put("at", now.toString());
+        body.put("simulated", true);
+        body.put("state", state.code);
+        body.put("flow", runs ? rounded(38 + random.nextDouble() * 9, 1) : 0);
+        body.put("pressure", runs ? rounded(4.1 + random.nextDouble() * 0.6, 2) : 0.3);
+        body.put("current", state == PumpState.BLOCKED ? 31.5 : runs ? rounded(17 + random.nextDouble() * 2, 1) : 0);
+        return JSON.writeValueAsString(body).getBytes(StandardCharsets.UTF_8);
+    }
+
+    /** The states of a pump, with the codes it sends for them. */
+    private enum PumpState {
+        OFF(0),
+        RUNNING(1),
+        BLOCKED(3),
+        DRY(7);
+
+        private static final double LEAVES = 0.06;
+
+        private final int code;
+
+        PumpState(int code) {
+            this.code = code;
+        }
+
+        private PumpState next(RandomGenerator random) {
+            if (this != RUNNING) {
+                return random.nextDouble() < LEAVES * 4 ? RUNNING : this;
+            }
+            return random.nextDouble() < LEAVES ? values()[random.nextInt(values().length)] : this;
+        }
     }
 
     private List<byte[]> uplinks(Place place, int port, byte[] payload, Instant now) {

@@ -16,37 +16,42 @@ public final class Field implements AutoCloseable {
     private static final Duration GAUGE_EVERY = Duration.ofSeconds(90);
     private static final Duration PROBE_EVERY = Duration.ofSeconds(80);
     private static final Duration MAST_EVERY = Duration.ofSeconds(15);
+    private static final Duration PUMP_EVERY = Duration.ofSeconds(30);
+
+    /** Who sends for the devices: the network's server, the masts and the pump houses themselves. */
+    public record Senders(Sender network, Sender masts, Sender pumps) {}
 
     private final Devices devices;
-    private final Sender network;
-    private final Sender masts;
+    private final Senders senders;
     private final double pace;
     private final RandomGenerator random;
     private final ScheduledExecutorService beats = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().name("field").factory());
 
     /** @param pace how much faster than usual the devices speak */
-    public Field(Devices devices, Sender network, Sender masts, double pace, RandomGenerator random) {
+    public Field(Devices devices, Senders senders, double pace, RandomGenerator random) {
         this.devices = devices;
-        this.network = network;
-        this.masts = masts;
+        this.senders = senders;
         this.pace = pace;
         this.random = random;
     }
 
     public void start() {
         for (Place station : Orchards.stations()) {
-            every(STATION_EVERY, () -> devices.station(station, Instant.now()).forEach(network::send));
+            every(STATION_EVERY, () -> devices.station(station, Instant.now()).forEach(senders.network::send));
         }
         for (Place gauge : Orchards.gauges()) {
             double hours = GAUGE_EVERY.toMillis() / pace / 3_600_000.0;
-            every(GAUGE_EVERY, () -> devices.gauge(gauge, Instant.now(), hours).forEach(network::send));
+            every(GAUGE_EVERY, () -> devices.gauge(gauge, Instant.now(), hours).forEach(senders.network::send));
         }
         for (Place probe : Orchards.probes()) {
-            every(PROBE_EVERY, () -> devices.probe(probe, Instant.now()).forEach(network::send));
+            every(PROBE_EVERY, () -> devices.probe(probe, Instant.now()).forEach(senders.network::send));
+        }
+        for (Place pump : Orchards.pumpHouses()) {
+            every(PUMP_EVERY, () -> senders.pumps.send(devices.pump(pump, Instant.now())));
         }
         for (Place mast : Orchards.masts()) {
-            every(MAST_EVERY, () -> masts.send(devices.mast(mast, Instant.now())));
+            every(MAST_EVERY, () -> senders.masts.send(devices.mast(mast, Instant.now())));
         }
     }
 
@@ -60,7 +65,8 @@ public final class Field implements AutoCloseable {
     @Override
     public void close() {
         beats.shutdownNow();
-        network.close();
-        masts.close();
+        senders.network.close();
+        senders.masts.close();
+        senders.pumps.close();
     }
 }

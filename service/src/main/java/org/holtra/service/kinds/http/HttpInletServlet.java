@@ -8,6 +8,7 @@ import java.io.IOException;
 import java.time.InstantSource;
 import java.util.Collections;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
@@ -68,13 +69,13 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 503, "The inlet is closed", "A person closed it; it takes nothing until it is opened.");
             return;
         }
-        Optional<Credential> credential = credentials.find(door.credential());
+        List<Credential> credential = credentials.accepted(door.credential());
         if (credential.isEmpty()) {
             unavailable(response, "the inlet's credential `" + door.credential() + "` is gone");
             return;
         }
-        boolean signed = credential.get() instanceof Credential.Signature;
-        if (!signed && refused(credential.get(), request, new byte[0], response)) {
+        boolean signed = credential.getFirst() instanceof Credential.Signature;
+        if (!signed && refused(credential, request, new byte[0], response)) {
             return;
         }
         if (!door.takes(request.getContentType())) {
@@ -92,21 +93,25 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 413, "The body is too large", "The inlet takes up to " + door.maxBytes() + " bytes.");
             return;
         }
-        if (signed && refused(credential.get(), request, body, response)) {
+        if (signed && refused(credential, request, body, response)) {
             return;
         }
-        take(arrival(request, door, credential.get(), body), door, request, response);
+        take(arrival(request, door, credential.getFirst(), body), door, request, response);
     }
 
     private boolean refused(
-            Credential credential, HttpServletRequest request, byte[] body, HttpServletResponse response)
+            List<Credential> accepted, HttpServletRequest request, byte[] body, HttpServletResponse response)
             throws IOException {
-        Optional<String> refusal = SenderCheck.refusal(credential, request::getHeader, body, clock.instant());
-        if (refusal.isPresent()) {
-            response.setHeader("WWW-Authenticate", SenderCheck.challenge(credential));
-            problem(response, 401, "The sender could not be checked", sentence(refusal.get()));
+        Optional<String> refusal = Optional.empty();
+        for (Credential credential : accepted.reversed()) {
+            refusal = SenderCheck.refusal(credential, request::getHeader, body, clock.instant());
+            if (refusal.isEmpty()) {
+                return false;
+            }
         }
-        return refusal.isPresent();
+        response.setHeader("WWW-Authenticate", SenderCheck.challenge(accepted.getFirst()));
+        problem(response, 401, "The sender could not be checked", sentence(refusal.orElse("it showed nothing")));
+        return true;
     }
 
     /** Null if it is longer than the limit. */

@@ -1,0 +1,211 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useLocation } from "wouter";
+import { api, type Outlet } from "../api";
+import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { Remove } from "../parts/remove";
+import { Start } from "../parts/start";
+import { Switch } from "../parts/switch";
+import { Button } from "../ui/button";
+import { Mark } from "../ui/mark";
+import { Empty, Failure, Panel } from "../ui/panel";
+import { Since } from "../ui/time";
+import { count, money, plural, size } from "../words";
+import { NewLane } from "./lanes";
+
+const NEW = "new";
+
+/** The ways out: how each stands, what it sent, what that costs, and its form. */
+export function OutletsPage({ name }: { name?: string }) {
+  const outlets = useQuery({ queryKey: ["outlets"], queryFn: api.outlets, refetchInterval: 3000 });
+  const [, go] = useLocation();
+  if (outlets.isError && !outlets.data) return <Failure error={outlets.error} />;
+  if (!outlets.data) return null;
+  const fresh = name === NEW || outlets.data.length === 0;
+  const outlet = fresh ? undefined : (outlets.data.find((one) => one.name === name) ?? outlets.data[0]);
+  return (
+    <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,4fr)_minmax(0,9fr)]">
+      <Panel
+        title={plural(outlets.data.length, "outlet", "outlets")}
+        aside={
+          <Button look="main" onClick={() => go("/outlets/new")}>
+            New outlet
+          </Button>
+        }
+      >
+        {outlets.data.length === 0 && (
+          <Empty title="There is no way out yet.">
+            Paste what a destination's documentation shows, or begin with a well-known shape.
+          </Empty>
+        )}
+        <ul>
+          {outlets.data.map((one) => (
+            <li key={one.name} className="border-b border-rule last:border-0">
+              <Link
+                href={pageOf("outlets", one.name)}
+                aria-current={one === outlet ? "true" : undefined}
+                className={`block px-4 py-2 ${one === outlet ? "bg-accent-wash" : "hover:bg-inset"}`}
+              >
+                <span className="flex items-center gap-2">
+                  <span className="font-semibold">{one.name}</span>
+                  <span className="ml-auto">
+                    <Mark state={one.state} />
+                  </span>
+                </span>
+                <span className="flex gap-3 text-[12px] text-ink-soft">
+                  <span className="truncate font-mono">{String(one.to.url ?? "")}</span>
+                  <span className="ml-auto whitespace-nowrap">
+                    {count(one.traffic.dayMessages)} in the last day
+                  </span>
+                </span>
+              </Link>
+            </li>
+          ))}
+        </ul>
+      </Panel>
+      {outlet ? <One key={outlet.name} outlet={outlet} /> : <Fresh />}
+    </div>
+  );
+}
+
+function Fresh() {
+  const [start, setStart] = useState<StartPoint | null>(null);
+  const [, go] = useLocation();
+  if (!start) return <Start of="outlet" onStart={setStart} />;
+  return (
+    <div className="space-y-2">
+      <p className="text-[13px] text-ink-soft">
+        A new outlet, {start.title}.{" "}
+        <button type="button" className="text-accent underline" onClick={() => setStart(null)}>
+          Begin otherwise
+        </button>
+        {start.shape &&
+          Object.keys(start.shape).length > 0 &&
+          " The shape found with it is given to its first lane."}
+      </p>
+      <PartForm
+        thing="outlets"
+        name=""
+        start={start.content}
+        found={start.found}
+        onAdopted={(name) => {
+          if (start.shape) sessionStorage.setItem("holtra-new-lane", JSON.stringify(start.shape));
+          go(pageOf("outlets", name));
+        }}
+      />
+    </div>
+  );
+}
+
+function One({ outlet }: { outlet: Outlet }) {
+  const client = useQueryClient();
+  const [, go] = useLocation();
+  const part = useQuery({
+    queryKey: ["part", "outlets", outlet.name],
+    queryFn: () => api.part("outlets", outlet.name),
+  });
+  const tryNow = useMutation({
+    mutationFn: () => api.tryOutlet(outlet.name),
+    onSettled: () => client.invalidateQueries({ queryKey: ["outlets"] }),
+  });
+  const { traffic } = outlet;
+  const stopped = ["blocked", "broken", "paused"].includes(outlet.state);
+  return (
+    <div className="space-y-4">
+      <Panel
+        title={outlet.name}
+        aside={
+          <>
+            <Mark state={outlet.state} />
+            {stopped && <Button onClick={() => tryNow.mutate()}>Try it now</Button>}
+            <Switch
+              thing="outlets"
+              name={outlet.name}
+              closed={outlet.state === "closed"}
+              what="What is owed to it waits until it is opened"
+            />
+            <Remove thing="outlets" name={outlet.name} onDone={() => go("/outlets")} />
+          </>
+        }
+      >
+        <div className="space-y-3 px-4 py-3">
+          {outlet.reason && (
+            <p className="rounded bg-wait-wash px-2.5 py-1.5 text-[13px] text-wait">
+              {outlet.reason}
+              {outlet.since && (
+                <>
+                  , since <Since instant={outlet.since} />
+                </>
+              )}
+              {outlet.nextProbe && (
+                <>
+                  , next try <Since instant={outlet.nextProbe} />
+                </>
+              )}
+            </p>
+          )}
+          <table className="w-full">
+            <thead>
+              <tr className="border-b border-rule [&>th]:py-1">
+                <th>Delivered</th>
+                <th className="text-right!">last day</th>
+                <th className="text-right!">last 7 days</th>
+                <th className="text-right!">last 30 days</th>
+                <th className="text-right!">waiting now</th>
+                <th className="text-right!">a month costs about</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr className="[&>td]:py-1">
+                <td>messages</td>
+                <td className="text-right">{count(traffic.dayMessages)}</td>
+                <td className="text-right">{count(traffic.weekMessages)}</td>
+                <td className="text-right">{count(traffic.monthMessages)}</td>
+                <td className="text-right">{count(outlet.waiting)}</td>
+                <td className="text-right">
+                  {outlet.monthly === null ? (
+                    <span className="text-[13px] text-ink-faint">enter a price below</span>
+                  ) : (
+                    money(outlet.monthly, outlet.price?.currency ?? null)
+                  )}
+                </td>
+              </tr>
+              <tr className="text-ink-soft [&>td]:py-1">
+                <td>bodies</td>
+                <td className="text-right">{size(traffic.dayBytes)}</td>
+                <td className="text-right">{size(traffic.weekBytes)}</td>
+                <td className="text-right">{size(traffic.monthBytes)}</td>
+                <td />
+                <td className="text-right text-[12px]">{outlet.monthly !== null && "at the rate so far"}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p className="flex flex-wrap items-center gap-2 text-[13px]">
+            {outlet.lanes.length === 0
+              ? "No lane delivers here yet."
+              : outlet.lanes.map((lane) => (
+                  <Link
+                    key={lane}
+                    href={`/lanes/${lane}`}
+                    className="text-accent underline underline-offset-2"
+                  >
+                    {lane}
+                  </Link>
+                ))}
+            <NewLane query={{ outlet: outlet.name }} label="New lane to it" />
+          </p>
+        </div>
+      </Panel>
+      {part.data?.content && (
+        <PartForm
+          key={part.data.mark}
+          thing="outlets"
+          name={outlet.name}
+          part={part.data}
+          start={part.data.content}
+          onAdopted={() => part.refetch()}
+        />
+      )}
+    </div>
+  );
+}

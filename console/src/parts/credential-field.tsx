@@ -1,0 +1,193 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Proposal } from "../api";
+import { Button } from "../ui/button";
+import { Choice } from "../ui/choice";
+import { Code } from "../ui/code";
+import { Field, Labelled } from "../ui/field";
+
+type Props = {
+  label: string;
+  value: unknown;
+  error: string | undefined;
+  onChange: (value: unknown) => void;
+};
+
+/** The credential that senders of an inlet are checked by: one there is, or a secret made here and shown once. */
+export function InletCredential({ label, value, error, onChange, name }: Props & { name: string }) {
+  const client = useQueryClient();
+  const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
+  const there = all.data?.some((one) => one.name === value);
+  const [form, setForm] = useState("bearer");
+  const make = useMutation({
+    mutationFn: () => api.makeSecret(String(value || name), form),
+    onSuccess: async (made) => {
+      onChange(made.name);
+      await client.invalidateQueries({ queryKey: ["credentials"] });
+    },
+  });
+  const rotate = useMutation({ mutationFn: () => api.rotateSecret(String(value), "1d") });
+  const secret = rotate.data?.secret ?? make.data?.secret;
+  return (
+    <Labelled label={label} error={secret ? undefined : error}>
+      {() => (
+        <div className="space-y-2">
+          <div className="flex flex-wrap items-center gap-2">
+            <Choice
+              label="credential"
+              value={String(value ?? "")}
+              options={(all.data ?? []).map((one) => one.name)}
+              onChange={(next) => onChange(next || undefined)}
+            />
+            {there ? (
+              <Button
+                title="A new secret; the old one goes on being accepted for a day"
+                disabled={rotate.isPending}
+                onClick={() => rotate.mutate()}
+              >
+                Rotate its secret
+              </Button>
+            ) : (
+              <>
+                <Choice
+                  label="form"
+                  value={form}
+                  options={["bearer", "signature"]}
+                  onChange={(next) => setForm(next || "bearer")}
+                />
+                <Button look="main" disabled={make.isPending || name === ""} onClick={() => make.mutate()}>
+                  Make a secret
+                </Button>
+              </>
+            )}
+          </div>
+          {(make.isError || rotate.isError) && (
+            <p className="text-[12px] text-bad">{(make.error ?? rotate.error)?.message}</p>
+          )}
+          {secret && (
+            <div className="rounded border border-accent p-2">
+              <p className="mb-1 text-[12px] font-medium">
+                Copy the secret now; it is never shown again.
+                {rotate.data && " The old one is accepted until this time tomorrow."}
+              </p>
+              <Code label="Secret" text={secret} />
+            </div>
+          )}
+        </div>
+      )}
+    </Labelled>
+  );
+}
+
+const FORMS: Record<string, [string, string][]> = {
+  bearer: [["token", "Token"]],
+  basic: [
+    ["user", "User"],
+    ["password", "Password"],
+  ],
+  header: [
+    ["name", "Name of the header"],
+    ["value", "Its value"],
+  ],
+  query: [
+    ["name", "Name of the parameter"],
+    ["value", "Its value"],
+  ],
+};
+
+/** What an outlet presents: a credential there is, or one entered here, which is never shown again. */
+export function OutletCredential({
+  label,
+  value,
+  error,
+  onChange,
+  name,
+  found,
+}: Props & { name: string; found?: Proposal["credential"] }) {
+  const client = useQueryClient();
+  const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
+  const [open, setOpen] = useState(Boolean(found));
+  const [form, setForm] = useState(found?.form ?? "bearer");
+  const [fields, setFields] = useState<Record<string, string>>(
+    found
+      ? {
+          token: found.secret,
+          value: found.secret,
+          password: found.secret,
+          name: found.name,
+          user: found.name,
+        }
+      : {},
+  );
+  const wanted = FORMS[form] ?? [];
+  const target = value ? String(value) : name;
+  const save = useMutation({
+    mutationFn: () =>
+      api.saveCredential(target, {
+        form,
+        ...Object.fromEntries(wanted.map(([field]) => [field, fields[field] ?? ""])),
+      }),
+    onSuccess: async (saved) => {
+      onChange(saved.name);
+      setOpen(false);
+      setFields({});
+      await client.invalidateQueries({ queryKey: ["credentials"] });
+    },
+  });
+  return (
+    <Labelled label={label} error={open ? undefined : error}>
+      {() => (
+        <div className="space-y-2">
+          <div className="flex flex-wrap items-center gap-2">
+            <Choice
+              label="credential"
+              value={String(value ?? "")}
+              options={(all.data ?? []).map((one) => one.name)}
+              onChange={(next) => onChange(next || undefined)}
+            />
+            {!open && (
+              <Button onClick={() => setOpen(true)}>{value ? "Enter it anew" : "Enter a new one"}</Button>
+            )}
+          </div>
+          {save.data?.notices.map((notice) => (
+            <p key={notice} className="rounded bg-wait-wash px-2 py-1 text-[12px] text-wait">
+              {notice}
+            </p>
+          ))}
+          {open && (
+            <div className="space-y-2 rounded border border-rule p-2">
+              <Choice
+                label="form"
+                value={form}
+                options={Object.keys(FORMS)}
+                onChange={(next) => setForm(next || "bearer")}
+              />
+              {wanted.map(([field, title]) => (
+                <Field
+                  key={field}
+                  label={title}
+                  type={field === "user" || field === "name" ? "text" : "password"}
+                  autoComplete="off"
+                  value={fields[field] ?? ""}
+                  onChange={(event) => setFields({ ...fields, [field]: event.target.value })}
+                />
+              ))}
+              {save.isError && <p className="text-[12px] text-bad">{save.error.message}</p>}
+              <div className="flex gap-2">
+                <Button
+                  look="main"
+                  disabled={target === "" || save.isPending || wanted.some(([field]) => !fields[field])}
+                  onClick={() => save.mutate()}
+                >
+                  Save as {target || "…"}
+                </Button>
+                <Button onClick={() => setOpen(false)}>Not now</Button>
+              </div>
+              <p className="text-[12px] text-ink-faint">It is kept encrypted and never shown again.</p>
+            </div>
+          )}
+        </div>
+      )}
+    </Labelled>
+  );
+}

@@ -1,0 +1,201 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Fields, type Preset, type Proposal } from "../api";
+import { Button } from "../ui/button";
+import { Field } from "../ui/field";
+import { Panel } from "../ui/panel";
+import type { StartPoint } from "./part-form";
+
+/** Where a new inlet or outlet can begin: a pasted example, a preset with its blanks, or nothing. */
+export function Start({ of, onStart }: { of: "inlet" | "outlet"; onStart: (start: StartPoint) => void }) {
+  const presets = useQuery({
+    queryKey: ["presets"],
+    queryFn: api.presets,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const [chosen, setChosen] = useState<Preset | null>(null);
+  const bare: Fields = of === "inlet" ? { kind: "http", at: {} } : { kind: "http", to: {} };
+  return (
+    <div className="space-y-4">
+      {of === "outlet" && <Paste onStart={onStart} />}
+      <Panel
+        title={of === "outlet" ? "Or begin with a well-known shape" : "Begin with a well-known shape"}
+        aside={
+          <Button onClick={() => onStart({ content: bare, title: "from nothing" })}>
+            Begin with nothing
+          </Button>
+        }
+      >
+        <ul className="grid gap-3 px-4 py-3 md:grid-cols-2 xl:grid-cols-3">
+          {(presets.data ?? [])
+            .filter((preset) => preset.of === of)
+            .map((preset) => (
+              <li key={preset.name}>
+                <button
+                  type="button"
+                  aria-pressed={chosen === preset}
+                  onClick={() => setChosen(preset)}
+                  className={`h-full w-full rounded border p-3 text-left ${chosen === preset ? "border-accent bg-accent-wash" : "border-rule hover:border-rule-strong"}`}
+                >
+                  <span className="font-semibold">{preset.title}</span>
+                  <span className="mt-0.5 block text-[13px] text-ink-soft">{preset.about}</span>
+                </button>
+              </li>
+            ))}
+        </ul>
+        {chosen && <Blanks key={chosen.name} preset={chosen} onStart={onStart} />}
+      </Panel>
+    </div>
+  );
+}
+
+function Blanks({ preset, onStart }: { preset: Preset; onStart: (start: StartPoint) => void }) {
+  const [values, setValues] = useState<Record<string, string>>({});
+  const value = (name: string) =>
+    values[name] ?? preset.blanks.find((one) => one.name === name)?.example ?? "";
+  const fill = <T,>(template: T): T => {
+    let text = JSON.stringify(template);
+    for (const blank of preset.blanks)
+      text = text.replaceAll(`[[${blank.name}]]`, JSON.stringify(value(blank.name)).slice(1, -1));
+    return JSON.parse(text);
+  };
+  return (
+    <form
+      className="space-y-3 border-t border-rule px-4 py-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const content = without(fill(preset.part));
+        onStart({
+          content: preset.of === "outlet" ? { ...content, preset: preset.name } : content,
+          shape: preset.shape ? fill(preset.shape) : undefined,
+          title: preset.title,
+        });
+      }}
+    >
+      <div className="grid gap-x-5 gap-y-3 sm:grid-cols-2">
+        {preset.blanks.map((blank) => (
+          <Field
+            key={blank.name}
+            label={blank.label}
+            mono
+            value={value(blank.name)}
+            onChange={(event) => setValues({ ...values, [blank.name]: event.target.value })}
+          />
+        ))}
+      </div>
+      <Button type="submit" look="main">
+        Go on with {preset.title}
+      </Button>
+    </form>
+  );
+}
+
+/** What is asked for in the form itself: the name in the path, and the credential. */
+function without(content: Fields): Fields {
+  const next = structuredClone(content);
+  for (const block of [next.at, next.to] as (Fields | undefined)[]) {
+    for (const [field, value] of Object.entries(block ?? {}))
+      if (value === "[[credential]]" || value === "[[name]]") delete block?.[field];
+  }
+  return next;
+}
+
+function Paste({ onStart }: { onStart: (start: StartPoint) => void }) {
+  const [text, setText] = useState("");
+  const paste = useMutation({ mutationFn: () => api.paste(text) });
+  return (
+    <Panel title="Paste what the destination's documentation shows">
+      <div className="space-y-3 px-4 py-3">
+        <textarea
+          aria-label="A curl line, a request, an address or a JSON example"
+          className="h-28 w-full rounded border border-rule bg-sheet px-2.5 py-1.5 font-mono text-[12px]"
+          spellCheck={false}
+          placeholder={"curl -X POST https://… -H 'Authorization: Bearer …' -d '{…}'"}
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            paste.reset();
+          }}
+        />
+        <div className="flex items-center gap-3">
+          <Button look="main" disabled={text.trim() === "" || paste.isPending} onClick={() => paste.mutate()}>
+            Take it apart
+          </Button>
+          <span className="text-[13px] text-ink-soft">
+            A <code className="font-mono">curl</code> line, a raw HTTP request, an address with its query, or
+            an example of the body.
+          </span>
+        </div>
+        {paste.isError && (
+          <p role="alert" className="text-[13px] text-bad">
+            {paste.error.message}
+          </p>
+        )}
+        {paste.data && <Apart proposal={paste.data} onStart={onStart} />}
+      </div>
+    </Panel>
+  );
+}
+
+function Apart({ proposal, onStart }: { proposal: Proposal; onStart: (start: StartPoint) => void }) {
+  const { to, credential, shape, slips } = proposal;
+  const line = (label: string, value: string) => (
+    <tr className="border-b border-rule align-top last:border-0">
+      <td className="w-32 py-1 text-[13px] text-ink-soft">{label}</td>
+      <td className="py-1 font-mono text-[12px] break-all whitespace-pre-wrap">{value}</td>
+    </tr>
+  );
+  const pairs = (value: unknown) =>
+    Object.entries((value as Fields | undefined) ?? {})
+      .map(([name, one]) => `${name}: ${one}`)
+      .join("\n");
+  const go = () => {
+    const { method, ...rest } = to;
+    const usable = ["POST", "PUT", "PATCH"].includes(String(method)) && method !== "POST";
+    const { query: _query, headers: _headers, ...body } = shape;
+    const content: Fields = {
+      kind: "http",
+      to: {
+        ...rest,
+        ...(usable ? { method } : {}),
+        ...(shape.query ? { query: shape.query } : {}),
+        ...(shape.headers ? { headers: shape.headers } : {}),
+      },
+    };
+    onStart({ content, shape: body, found: credential, title: "from what was pasted" });
+  };
+  return (
+    <div className="space-y-3">
+      <table className="w-full">
+        <tbody>
+          {to.url !== undefined && line("address", `${to.method ?? ""} ${to.url}`.trim())}
+          {credential &&
+            line(
+              "credential",
+              `${credential.form}${credential.name ? ` ${credential.name}` : ""}${credential.secret ? ", secret found" : ", secret to be entered"}`,
+            )}
+          {shape.query !== undefined && line("query", pairs(shape.query))}
+          {shape.headers !== undefined && line("headers", pairs(shape.headers))}
+          {shape.body !== undefined &&
+            line(
+              `body${shape.format ? `, ${shape.format}` : ""}`,
+              typeof shape.body === "string" ? shape.body : JSON.stringify(shape.body, null, 2),
+            )}
+        </tbody>
+      </table>
+      {slips.length > 0 && (
+        <ul className="space-y-1">
+          {slips.map((slip) => (
+            <li key={slip.what} className="rounded bg-wait-wash px-2.5 py-1 text-[13px] text-wait">
+              <span className="font-medium">{slip.what[0]?.toUpperCase() + slip.what.slice(1)}</span>:{" "}
+              {slip.mend}.
+            </li>
+          ))}
+        </ul>
+      )}
+      <Button look="main" onClick={go}>
+        Make an outlet of it
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,168 @@
+package org.holtra.standins.historian;
+
+import com.sun.net.httpserver.HttpExchange;
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Executors;
+import org.holtra.standins.historian.Historian.Sample;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * The historian over HTTP, with a bearer token.
+ *
+ * <ul>
+ *   <li>{@code POST /write} with {@code {"samples": [{"series", "at", "value"}]}}: keeps them; anything else is refused;
+ *   <li>{@code POST /reports} with CSV lines of five values: keeps them; other lines are refused;
+ *   <li>{@code GET /}: a page; {@code GET /series}, {@code GET /reports}: the same as JSON.
+ * </ul>
+ */
+public final class HistorianServer implements AutoCloseable {
+
+    private static final int REPORT_COLUMNS = 5;
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    private final Historian historian;
+    private final String token;
+    private final HttpServer server;
+
+    /** @param port 0 for a free one */
+    public HistorianServer(Historian historian, int port, String token) throws IOException {
+        this.historian = historian;
+        this.token = token;
+        this.server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), port), 256);
+        server.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
+        server.createContext("/", this::handle);
+        server.start();
+    }
+
+    public int port() {
+        return server.getAddress().getPort();
+    }
+
+    private void handle(HttpExchange exchange) throws IOException {
+        String path = exchange.getRequestURI().getPath();
+        boolean post = exchange.getRequestMethod().equals("POST");
+        try (exchange) {
+            byte[] body = exchange.getRequestBody().readAllBytes();
+            if (post && !known(exchange.getRequestHeaders().getFirst("Authorization"))) {
+                json(exchange, 401, Map.of("error", "unknown token"));
+            } else if (post && path.equals("/write")) {
+                write(exchange, body);
+            } else if (post && path.equals("/reports")) {
+                report(exchange, new String(body, StandardCharsets.UTF_8));
+            } else if (!post && path.equals("/series")) {
+                json(exchange, 200, historian.series());
+            } else if (!post && path.equals("/reports")) {
+                json(exchange, 200, historian.lines());
+            } else if (!post && path.equals("/")) {
+                answer(exchange, 200, "text/html; charset=utf-8", page());
+            } else {
+                json(exchange, 404, Map.of("error", "there is nothing at " + path));
+            }
+        }
+    }
+
+    private boolean known(String given) {
+        return given != null
+                && MessageDigest.isEqual(
+                        given.getBytes(StandardCharsets.UTF_8), ("Bearer " + token).getBytes(StandardCharsets.UTF_8));
+    }
+
+    private void write(HttpExchange exchange, byte[] body) throws IOException {
+        List<Sample> samples = new ArrayList<>();
+        try {
+            for (JsonNode one : JSON.readTree(body).path("samples")) {
+                if (!one.path("series").isString()
+                        || !one.path("at").isIntegralNumber()
+                        || !one.path("value").isNumber()) {
+                    json(exchange, 422, Map.of("error", "a sample has a series, an at in milliseconds and a value"));
+                    return;
+                }
+                samples.add(new Sample(
+                        one.path("series").asString(),
+                        one.path("at").asLong(),
+                        one.path("value").asDouble()));
+            }
+        } catch (JacksonException e) {
+            json(exchange, 400, Map.of("error", "this is not JSON"));
+            return;
+        }
+        if (samples.isEmpty()) {
+            json(exchange, 422, Map.of("error", "there are no samples"));
+            return;
+        }
+        if (first(exchange)) {
+            historian.write(samples);
+        }
+        json(exchange, 200, Map.of("written", samples.size()));
+    }
+
+    private void report(HttpExchange exchange, String body) throws IOException {
+        List<String> lines = body.lines().toList();
+        if (lines.isEmpty() || lines.stream().anyMatch(line -> line.split(",", -1).length != REPORT_COLUMNS)) {
+            json(exchange, 422, Map.of("error", "a line has " + REPORT_COLUMNS + " values"));
+            return;
+        }
+        if (first(exchange)) {
+            lines.forEach(historian::line);
+        }
+        json(exchange, 200, Map.of("lines", lines.size()));
+    }
+
+    private boolean first(HttpExchange exchange) {
+        String key = exchange.getRequestHeaders().getFirst("Idempotency-Key");
+        return key == null || historian.fresh(key);
+    }
+
+    private String page() {
+        StringBuilder rows = new StringBuilder();
+        historian
+                .series()
+                .forEach((name, series) -> rows.append("<tr><td>")
+                        .append(escaped(name))
+                        .append("<td>")
+                        .append(series.last().value())
+                        .append("<td>")
+                        .append(Instant.ofEpochMilli(series.last().at()))
+                        .append("<td>")
+                        .append(series.count()));
+        return """
+                <!doctype html><html lang="en"><meta charset="utf-8"><meta http-equiv="refresh" content="3">
+                <title>Historian (a stand-in)</title>
+                <style>body{font:15px/1.5 sans-serif;margin:2rem;color:#222}table{border-collapse:collapse}
+                td,th{text-align:left;padding:.2rem 1rem .2rem 0;border-bottom:1px solid #ddd}</style>
+                <h1>Historian</h1><p>A stand-in. It keeps %d series; its reporting service has %d lines.</p>
+                <table><tr><th>series<th>last value<th>at<th>samples</tr>%s</table></html>
+                """.formatted(historian.series().size(), historian.lines().size(), rows);
+    }
+
+    private static String escaped(String text) {
+        return text.replace("&", "&amp;").replace("<", "&lt;");
+    }
+
+    private static void json(HttpExchange exchange, int status, Object value) throws IOException {
+        answer(exchange, status, "application/json", JSON.writeValueAsString(value));
+    }
+
+    private static void answer(HttpExchange exchange, int status, String type, String text) throws IOException {
+        byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
+        exchange.getResponseHeaders().set("Content-Type", type);
+        exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
+        exchange.getResponseBody().write(bytes);
+    }
+
+    @Override
+    public void close() {
+        server.stop(0);
+    }
+}
