@@ -50,6 +50,7 @@ export function DevicePage({ device: key }: { device: string }) {
         </div>
         <div className="space-y-4">
           <History device={device.data} />
+          <Lanes device={device.data} />
           <Gaps device={device.data} />
           <Recent device={device.data} />
         </div>
@@ -364,6 +365,67 @@ function History({ device }: { device: Device }) {
           <Empty title="Nothing to draw.">No number of it came within this span.</Empty>
         )}
       </div>
+    </Panel>
+  );
+}
+
+/** The lanes that serve it, and a way into one that lists its devices by hand. */
+function Lanes({ device }: { device: Device }) {
+  const client = useQueryClient();
+  const lanes = useQuery({
+    queryKey: ["device", device.key, "lanes"],
+    queryFn: () => api.deviceLanes(device.key),
+  });
+  const add = useMutation({
+    mutationFn: async (lane: string) => {
+      const part = await api.part("lanes", lane);
+      const content = part.content ?? {};
+      const only = ((content.devices as { only?: string[] } | undefined)?.only ?? []).concat(device.key);
+      return api.adoptPart("lanes", lane, {
+        content: { ...content, devices: { ...(content.devices as object), only } },
+        basedOn: part.mark,
+        note: `${device.key} added to lane ${lane}`,
+      });
+    },
+    onSuccess: () => client.invalidateQueries(),
+  });
+  const list = lanes.data ?? [];
+  const serving = list.filter((one) => one.serves);
+  const open = list.filter((one) => !one.serves && one.handPicked);
+  return (
+    <Panel title={`Served by ${plural(serving.length, "lane", "lanes")}`} aside="if they pick what it sends">
+      <ul className="px-4 py-2 text-[13px]">
+        {serving.map((one) => (
+          <li key={one.lane} className="flex items-center gap-2 py-0.5">
+            <Link href={`/lanes/${one.lane}`} className="text-accent underline underline-offset-2">
+              {one.lane}
+            </Link>
+            {one.handPicked && <span className="text-ink-soft">hand-picked</span>}
+            {one.state === "closed" && <Mark state="closed" />}
+          </li>
+        ))}
+        {list
+          .filter((one) => !one.serves)
+          .map((one) => (
+            <li key={one.lane} className="flex flex-wrap items-center gap-2 py-0.5 text-ink-soft">
+              <Link href={`/lanes/${one.lane}`} className="underline underline-offset-2">
+                {one.lane}
+              </Link>
+              <span>not: {one.whyNot}</span>
+              {open.includes(one) && (
+                <Button
+                  className="h-6! px-2! text-[12px]!"
+                  disabled={add.isPending}
+                  onClick={() => add.mutate(one.lane)}
+                >
+                  Add it to {one.lane}
+                </Button>
+              )}
+            </li>
+          ))}
+      </ul>
+      {add.isError && <p className="px-4 pb-2 text-[13px] text-bad">{add.error.message}</p>}
+      {lanes.data && list.length === 0 && <p className="px-4 pb-3 text-ink-soft">There are no lanes yet.</p>}
     </Panel>
   );
 }

@@ -1,8 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { stringify } from "yaml";
-import { api, type Draft, type Fields, type Part, Problem, type SetupProblem, type Trying } from "../api";
+import {
+  api,
+  type Draft,
+  type Fields,
+  type Part,
+  Problem,
+  type SetupProblem,
+  type Tried,
+  type Trying,
+} from "../api";
 import { Remove } from "../parts/remove";
 import { Switch } from "../parts/switch";
 import { WaitingSheet, waitingOf } from "../parts/waiting";
@@ -63,10 +72,14 @@ function Workbench({ part }: { part: Part }) {
   const inlets = (lane.inlets as string[] | undefined) ?? [];
   const first = useQuery({
     queryKey: ["workbench", "first", inlets],
-    queryFn: () => recentOf(inlets),
+    queryFn: async () => {
+      // One that the lane takes tells most; else whatever came last.
+      const hits = part.content === null ? null : await api.hits(name, lane);
+      return hits?.hits?.example ?? (await recentOf(inlets))[0]?.id ?? "";
+    },
     enabled: inlets.length > 0 && subject.id === "",
   });
-  const newest = first.data?.[0]?.id ?? "";
+  const newest = first.data ?? "";
   useEffect(() => {
     if (subject.id === "" && newest !== "") setSubject((before) => ({ ...before, id: newest }));
   }, [newest, subject.id]);
@@ -90,6 +103,13 @@ function Workbench({ part }: { part: Part }) {
     retry: false,
     staleTime: 5000,
   });
+  // While the lane has an error, the message stays in sight.
+  const lastGood = useRef<Tried>(undefined);
+  if (tried.data?.subject) lastGood.current = tried.data;
+  const shown =
+    tried.data && tried.data.problems.length > 0
+      ? { ...tried.data, subject: lastGood.current?.subject ?? null }
+      : tried.data;
   const check = useQuery({
     queryKey: ["workbench", "check", name, JSON.stringify(still)],
     queryFn: () => api.checkPart("lanes", name, still),
@@ -172,7 +192,7 @@ function Workbench({ part }: { part: Part }) {
         lane={lane}
       />
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,5fr)_minmax(0,9fr)_minmax(0,7fr)]">
-        <SubjectPanel inlets={inlets} subject={subject} onChange={setSubject} tried={tried.data} />
+        <SubjectPanel inlets={inlets} subject={subject} onChange={setSubject} tried={shown} />
         <LaneForm
           name={name}
           lane={lane}

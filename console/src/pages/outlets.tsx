@@ -10,7 +10,7 @@ import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since } from "../ui/time";
-import { count, money, plural, size } from "../words";
+import { count, length, money, plural, size } from "../words";
 import { NewLane } from "./lanes";
 
 const NEW = "new";
@@ -176,7 +176,12 @@ function One({ outlet }: { outlet: Outlet }) {
                 <td className="text-right">{size(traffic.weekBytes)}</td>
                 <td className="text-right">{size(traffic.monthBytes)}</td>
                 <td />
-                <td className="text-right text-[12px]">{outlet.monthly !== null && "at the rate so far"}</td>
+                <td className="text-right text-[12px]">
+                  {outlet.monthly !== null &&
+                    (traffic.first === null
+                      ? "nothing sent yet"
+                      : `from ${length(Math.min(30 * 86_400_000, Date.now() - Date.parse(traffic.first)))} of traffic`)}
+                </td>
               </tr>
             </tbody>
           </table>

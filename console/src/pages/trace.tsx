@@ -10,6 +10,7 @@ import { Mark, Simulated } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { count, laidOut, size, took, unitWord } from "../words";
+import { NewLane } from "./lanes";
 
 export function TracePage({ id }: { id: string }) {
   const client = useQueryClient();
@@ -44,6 +45,14 @@ export function TracePage({ id }: { id: string }) {
         )}
         {message.state === "read" && message.lanes.length === 0 && <Mark state="untaken" />}
         {message.simulated && <Simulated />}
+        {message.state === "read" && (
+          <span className="ml-auto self-center">
+            <NewLane
+              query={{ inlet: message.inlet, message: message.id }}
+              label="New lane from this message"
+            />
+          </span>
+        )}
         <p className="w-full text-ink-soft">
           {message.sort ?? "something"} of{" "}
           {message.device ? (
@@ -224,7 +233,7 @@ function withUnits(data: unknown, units: Record<string, string>): string {
 function Lanes({ trace }: { trace: Trace }) {
   const took = trace.lanes.filter((lane) => lane.picked);
   const not = trace.lanes.filter((lane) => !lane.picked);
-  if (trace.message.state !== "read") return null;
+  if (trace.message.state !== "read" && trace.message.state !== "trial") return null;
   return (
     <div className="space-y-4">
       {trace.lanes.length === 0 && (
@@ -235,6 +244,20 @@ function Lanes({ trace }: { trace: Trace }) {
       {took.map((lane) => (
         <Taken key={lane.lane + lane.point} lane={lane} />
       ))}
+      {trace.trials.length > 0 && (
+        <Panel title="Trials" aside="sent by people to see what comes back; they settle nothing">
+          <ol>
+            {trace.trials.map((trial) => (
+              <AttemptLine
+                key={trial.at}
+                attempt={trial}
+                open
+                title={`Trial on ${trial.lane}${trial.point ? `, point ${trial.point}` : ""}`}
+              />
+            ))}
+          </ol>
+        </Panel>
+      )}
       {not.length > 0 && (
         <Panel title={took.length === 0 ? "No lane took it" : "Lanes that did not take it"}>
           <ul>
@@ -307,13 +330,13 @@ function Taken({ lane }: { lane: LaneTrace }) {
   );
 }
 
-function AttemptLine({ attempt, open }: { attempt: Attempt; open: boolean }) {
+function AttemptLine({ attempt, open, title }: { attempt: Attempt; open: boolean; title?: string }) {
   const { request } = attempt;
   return (
     <li className="border-t border-rule">
       <details open={open}>
         <summary className="flex cursor-pointer flex-wrap items-center gap-x-3 gap-y-1 px-4 py-2 hover:bg-inset">
-          <span className="font-medium">Attempt {attempt.number}</span>
+          <span className="font-medium">{title ?? `Attempt ${attempt.number}`}</span>
           <span className="text-ink-soft">
             <Time instant={attempt.at} />
           </span>

@@ -4,7 +4,7 @@ import { yaml } from "@codemirror/lang-yaml";
 import { HighlightStyle, syntaxHighlighting } from "@codemirror/language";
 import { type Diagnostic, lintGutter, setDiagnostics } from "@codemirror/lint";
 import { tags } from "@lezer/highlight";
-import { basicSetup, EditorView } from "codemirror";
+import { basicSetup, EditorView, minimalSetup } from "codemirror";
 import { useEffect, useRef } from "react";
 import type { Suggestion } from "../completion";
 
@@ -29,7 +29,7 @@ const offered = (completer: { current: Completer | undefined }) => (context: Com
   };
 };
 
-const heights = { low: "3.2rem", middle: "16rem", tall: "22rem" };
+const heights = { low: "2.6rem", middle: "16rem", tall: "22rem" };
 
 const look = EditorView.theme({
   "&": { backgroundColor: "var(--sheet)", color: "var(--ink)", fontSize: "12.5px" },
@@ -41,6 +41,13 @@ const look = EditorView.theme({
     backgroundColor: "var(--accent-wash) !important",
   },
   ".cm-cursor": { borderLeftColor: "var(--ink)" },
+  ".cm-tooltip.cm-tooltip-autocomplete > ul": { fontFamily: "var(--font-mono)", fontSize: "12px" },
+  ".cm-tooltip.cm-tooltip-autocomplete > ul > li": { padding: "2px 8px" },
+  ".cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]": {
+    backgroundColor: "var(--accent-wash)",
+    color: "var(--ink)",
+  },
+  ".cm-completionDetail": { color: "var(--ink-soft)", fontStyle: "normal", marginLeft: "1.2em" },
   ".cm-tooltip": { backgroundColor: "var(--sheet)", color: "var(--ink)", border: "1px solid var(--rule)" },
 });
 
@@ -85,13 +92,13 @@ export function Editor({
       parent: place.current,
       doc: first.current,
       extensions: [
-        basicSetup,
+        height === "low" ? minimalSetup : basicSetup,
         // CEL has no mode of its own; its operators, texts and numbers are coloured well by this one.
         language === "script" || language === "expression" ? javascript() : yaml(),
-        autocompletion({ override: completing.current ? [offered(completing)] : [] }),
+        autocompletion({ override: completing.current ? [offered(completing)] : [], icons: false }),
         EditorView.theme({ ".cm-scroller": { minHeight: heights[height], maxHeight: "32rem" } }),
         syntaxHighlighting(colours),
-        lintGutter(),
+        height === "low" ? [] : lintGutter(),
         look,
         EditorView.lineWrapping,
         EditorView.contentAttributes.of({ "aria-label": label }),

@@ -34,6 +34,8 @@ export function HitsLine({
     retry: false,
   });
   const found = hits.data?.hits;
+  if (hits.isPending && hits.fetchStatus !== "idle")
+    return <p className="text-[12.5px] text-ink-faint">looking at the last messages…</p>;
   if (!found) return null;
   const share = found.looked === 0 ? 0 : found.taken / found.looked;
   const link = "text-accent underline underline-offset-2";

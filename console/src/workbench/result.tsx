@@ -6,7 +6,7 @@ import { Code } from "../ui/code";
 import { Confirm } from "../ui/confirm";
 import { Mark } from "../ui/mark";
 import { Panel } from "../ui/panel";
-import { laidOut, size, took } from "../words";
+import { laidOut, size, took, unitWord } from "../words";
 
 /** What the lane makes of the message. */
 export function ResultPanel({
@@ -78,6 +78,10 @@ function Explained({ whole }: { whole: Explanation }) {
   );
 }
 
+/** A value whose unit is written as people write it. */
+const withUnit = (value: string | null) =>
+  value?.replace(/ (\S+)$/, (_, unit: string) => ` ${unitWord(unit)}`) ?? "";
+
 function PartLine({ part, depth }: { part: Explanation; depth: number }) {
   const truth = part.truth === null ? "" : part.truth ? "text-good" : "text-bad";
   return (
@@ -88,7 +92,7 @@ function PartLine({ part, depth }: { part: Explanation; depth: number }) {
       >
         <code className="grow font-mono text-[12px] break-all">{part.source}</code>
         <span className={`shrink-0 text-right ${part.whyNone ? "text-wait" : truth}`}>
-          {part.whyNone ? "no value" : part.value}
+          {part.whyNone ? "no value" : withUnit(part.value)}
         </span>
       </li>
       {part.whyNone && part.parts.length === 0 && (

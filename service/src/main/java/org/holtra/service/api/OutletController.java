@@ -53,6 +53,9 @@ class OutletController {
 
     private static final Duration MONTH = Duration.ofDays(30);
 
+    /** A rate is told from no less than this, or the first minute would say what a month is. */
+    private static final Duration LEAST_KNOWN = Duration.ofHours(1);
+
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final Records records;
@@ -105,7 +108,7 @@ class OutletController {
             return price.month();
         }
         Duration known = Duration.between(traffic.first(), clock.instant());
-        double factor = Math.max(1, (double) MONTH.toMinutes() / Math.max(1, known.toMinutes()));
+        double factor = Math.max(1, (double) MONTH.toMinutes() / Math.max(LEAST_KNOWN.toMinutes(), known.toMinutes()));
         return price.of(Math.round(traffic.monthMessages() * factor), Math.round(traffic.monthBytes() * factor));
     }
 

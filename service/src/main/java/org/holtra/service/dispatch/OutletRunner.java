@@ -236,6 +236,8 @@ final class OutletRunner {
                 return;
             }
             looking = true;
+            // Whoever wants an earlier look while this one is under way says so here, and is not overwritten.
+            nextLook = Instant.MAX;
             wanted = probing ? 1 : CLAIM;
             without = closedLanes;
         } finally {
@@ -260,18 +262,24 @@ final class OutletRunner {
         } catch (DataAccessException e) {
             log.warn("Outlet {} could not look for what it owes: {}", name, e.getMessage());
         }
+        List<Job> closedMeanwhile = new ArrayList<>();
         lock.lock();
         try {
             looking = false;
-            nextLook = next;
+            nextLook = next.isBefore(nextLook) ? next : nextLook;
             for (Delivery delivery : claimed) {
                 Job job = new Job(delivery, null);
-                workshop.budget().force(job.bytes());
-                queues.fill(job);
+                if (closedLanes.contains(delivery.owed().lane())) {
+                    closedMeanwhile.add(job);
+                } else {
+                    workshop.budget().force(job.bytes());
+                    queues.fill(job);
+                }
             }
         } finally {
             lock.unlock();
         }
+        backToTable(closedMeanwhile);
         pump();
     }
 

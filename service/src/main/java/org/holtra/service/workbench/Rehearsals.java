@@ -10,8 +10,11 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Lane;
@@ -30,6 +33,7 @@ import org.springframework.stereotype.Component;
 class Rehearsals implements AutoCloseable {
 
     private static final int PAGE = 1_000;
+    private static final int READERS = 8;
     private static final int KEPT = 50;
     private static final long MOST = 1_000_000;
     private static final Duration USUAL_SPAN = Duration.ofDays(1);
@@ -41,6 +45,10 @@ class Rehearsals implements AutoCloseable {
     private final InstantSource clock;
     private final ExecutorService threads = Executors.newFixedThreadPool(
             2, Thread.ofPlatform().daemon().name("rehearsal-", 0).factory());
+    /** Several at once, since scripts are run in another process and answer sooner when they are asked in a row. */
+    private final ExecutorService readers = Executors.newFixedThreadPool(
+            READERS, Thread.ofPlatform().daemon().name("rehearsal-read-", 0).factory());
+
     private final Map<String, Rehearsal> known = new ConcurrentHashMap<>();
     private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
 
@@ -129,10 +137,26 @@ class Rehearsals implements AutoCloseable {
             if (page.isEmpty()) {
                 return;
             }
-            page.forEach(rehearser::look);
+            List<Future<Message>> read = page.stream()
+                    .map(stored -> readers.submit(() -> rehearser.read(stored)))
+                    .toList();
+            for (int at = 0; at < page.size(); at++) {
+                rehearser.look(page.get(at), result(read.get(at)));
+            }
             left -= page.size();
             after = page.getLast().id();
             known.put(begun.id(), state(begun, rehearser, stretch.count(), null, null));
+        }
+    }
+
+    private static Message result(Future<Message> read) {
+        try {
+            return read.get();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException("the service is ending", e);
+        } catch (ExecutionException e) {
+            throw new IllegalStateException(e.getCause());
         }
     }
 
@@ -157,5 +181,6 @@ class Rehearsals implements AutoCloseable {
     @Override
     public void close() {
         threads.shutdownNow();
+        readers.shutdownNow();
     }
 }

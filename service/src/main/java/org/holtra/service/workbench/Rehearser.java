@@ -24,7 +24,7 @@ import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
 
-/** Holds two lanes against each other, message by message. One rehearsal's own; not for use by several threads. */
+/** Holds two lanes against each other, message by message. One rehearsal's own; not for use by several threads, but for reading. */
 final class Rehearser {
 
     /** As many examples of each sort of difference are kept. */
@@ -67,16 +67,23 @@ final class Rehearser {
     /** What messages are read with. */
     record Sources(Readings readings, DeviceRegistry devices) {}
 
-    void look(StoredMessage stored) {
-        looked++;
-        Device device = device(stored);
-        Message message;
+    /** Reads a message as it would be read today; null if it cannot be. May be called by several threads. */
+    Message read(StoredMessage stored) {
         try {
-            message = readings.again(stored, setup);
+            return readings.again(stored, setup);
         } catch (UnreadableContent e) {
+            return null; // counted as unreadable when it is looked at
+        }
+    }
+
+    /** @param message as it was read; null if it cannot be */
+    void look(StoredMessage stored, Message message) {
+        looked++;
+        if (message == null) {
             count(Sort.UNREADABLE);
             return;
         }
+        Device device = device(stored);
         Model model = Readings.model(device, setup);
         Scope scope = readings.scope(message, device, setup);
         Set<String> took = live == null ? new HashSet<>() : took(stored, scope, model);

@@ -4,12 +4,14 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.expression.Scope;
+import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
@@ -33,13 +35,15 @@ class Sample {
     /** So many of the last messages of an inlet. */
     static final int MOST = 2_000;
 
-    private static final Duration FRESH = Duration.ofSeconds(10);
+    private static final Duration FRESH = Duration.ofSeconds(5);
+    private static final Duration FORGOTTEN = Duration.ofMinutes(2);
     private static final Logger log = LoggerFactory.getLogger(Sample.class);
 
     /** @param model of the device, or null */
     record Seen(StoredMessage message, Scope scope, Model model) {}
 
-    private record Kept(Instant at, int revision, List<Seen> seen) {}
+    /** @param read what was read of each message, so that a look a moment later reads only what came meanwhile */
+    private record Kept(Instant at, int revision, List<Seen> seen, Map<MessageId, Message> read) {}
 
     private final Records records;
     private final Setups setups;
@@ -72,27 +76,34 @@ class Sample {
                 && known.at.plus(FRESH).isAfter(now)) {
             return known.seen;
         }
+        Map<MessageId, Message> before = known != null && known.revision == setup.revision() ? known.read : Map.of();
+        Map<MessageId, Message> read = new HashMap<>();
         List<Seen> seen = new ArrayList<>();
         for (StoredMessage stored : records.last(Set.of(inlet), MOST)) {
-            seen(stored, setup).ifPresent(seen::add);
+            Message message = before.get(stored.id());
+            if (message == null) {
+                message = read(stored, setup);
+            }
+            if (message != null) {
+                read.put(stored.id(), message);
+                Device device = stored.device() == null
+                        ? null
+                        : devices.find(stored.device()).orElse(null);
+                seen.add(new Seen(stored, readings.scope(message, device, setup), Readings.model(device, setup)));
+            }
         }
-        kept.values().removeIf(old -> old.at.plus(FRESH).isBefore(now));
-        kept.put(inlet, new Kept(now, setup.revision(), seen));
+        kept.values().removeIf(old -> old.at.plus(FORGOTTEN).isBefore(now));
+        kept.put(inlet, new Kept(now, setup.revision(), seen, read));
         return seen;
     }
 
-    private Optional<Seen> seen(StoredMessage stored, Setup setup) {
+    /** Null if today's setup cannot read it. */
+    private Message read(StoredMessage stored, Setup setup) {
         try {
-            Device device = stored.device() == null
-                    ? null
-                    : devices.find(stored.device()).orElse(null);
-            return Optional.of(new Seen(
-                    stored,
-                    readings.scope(readings.again(stored, setup), device, setup),
-                    Readings.model(device, setup)));
+            return readings.again(stored, setup);
         } catch (UnreadableContent e) {
             log.debug("Message {} cannot be read today: {}", stored.id(), e.getMessage());
-            return Optional.empty();
+            return null;
         }
     }
 }

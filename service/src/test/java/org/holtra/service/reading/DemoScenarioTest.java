@@ -78,11 +78,65 @@ class DemoScenarioTest {
         assertThat(trace.at("/data/wetBulb").asDouble()).isBetween(-6.0, 0.3);
         assertThat(trace.at("/data/humidity").asDouble()).isBetween(50.0, 100.0);
         assertThat(trace.at("/meta/gatewayLatitude").asDouble()).isBetween(12.0, 13.0);
-        Client.await(
-                desk::came, came -> came.stream().anyMatch(one -> one.target().endsWith("/orders/frost")));
-        assertThat(desk.came().getLast().body())
+        assertThat(body(trace, "frost-calls"))
                 .contains("\"what\":\"frost call\"")
                 .contains("Ashcombe, row 1");
+        assertThat(body(trace, "history")).contains("\"series\":\"ASH.R01.CS01.wetBulb\"");
+    }
+
+    /** What arrived of a message by a lane. */
+    private static String body(JsonNode trace, String lane) {
+        String key = trace.at("/message/id").asString() + "." + lane;
+        return Client.await(
+                        () -> desk.came().stream()
+                                .filter(one -> one.header("Idempotency-Key").equals(key))
+                                .findFirst(),
+                        java.util.Optional::isPresent)
+                .orElseThrow()
+                .body();
+    }
+
+    @Test
+    void aSoilProbeGoesToTheHistorianPointByPointUnderItsReferences() {
+        Orchards.Place probe = Orchards.probes().getFirst();
+        Client.good(client.put(
+                "/api/devices/one?key=" + probe.key(),
+                Map.of("model", probe.model(), "points", Map.of("depth-10", Map.of("reference", "SP-01/10")))));
+
+        JsonNode trace = sent("network-server", devices.probe(probe, NIGHT).getFirst());
+
+        assertThat(body(trace, "soil-history.depth-10")).contains("\"series\":\"SP-01/10.moisture\"");
+        assertThat(body(trace, "soil-history.depth-60")).contains("\"series\":\"sp-01/depth-60.moisture\"");
+    }
+
+    @Test
+    void aPumpsStateReachesTheDeskInItsOwnWords() {
+        Orchards.Place pump = Orchards.pumpHouses().getFirst();
+        Client.good(
+                client.put("/api/devices/one?key=" + pump.key(), Map.of("model", pump.model(), "facts", pump.facts())));
+
+        JsonNode trace = sent(
+                "pump-houses",
+                "{\"pump\":\"ph-01\",\"at\":\"2026-04-12T03:20:00Z\",\"state\":3,\"current\":31.5}"
+                        .getBytes(StandardCharsets.UTF_8));
+
+        assertThat(body(trace, "pump-trouble"))
+                .isEqualTo(
+                        "{\"what\":\"pump blocked, look at the intake\",\"where\":\"Ashcombe, row 1\",\"amperes\":31.5}");
+        assertThat(sent("pump-houses", devices.pump(pump, NIGHT))
+                        .at("/message/state")
+                        .asString())
+                .isEqualTo("read");
+    }
+
+    @Test
+    void aMastsReportIsALineOfATable() {
+        JsonNode trace = sent(
+                "weather-masts",
+                "{\"mast\":\"wm-01\",\"at\":\"2026-04-12T03:20:00Z\",\"air\":-1.5,\"wind\":{\"speed\":2}}"
+                        .getBytes(StandardCharsets.UTF_8));
+
+        assertThat(body(trace, "mast-report")).isEqualTo("wm-01,2026-04-12 03:20,-1.5,2,\r\n");
     }
 
     @Test

@@ -163,7 +163,7 @@ class PartsTest {
                                 "pick",
                                 "data.moisture > 5",
                                 "shape",
-                                Map.of("body", Map.of("p", "${device.point.name}", "m", "${data.moisture}"))))));
+                                Map.of("body", "${device.point.name} ${data.moisture}")))));
         String id = send("pt-4");
 
         JsonNode trace = CLIENT.traceWhen(
@@ -178,9 +178,7 @@ class PartsTest {
         assertThat(receiver.came().stream()
                         .filter(came -> came.header("Idempotency-Key").startsWith(id)))
                 .extracting(came -> came.header("Idempotency-Key") + " " + came.body())
-                .containsExactlyInAnyOrder(
-                        id + ".pt-lane.upper {\"p\":\"upper\",\"m\":31}",
-                        id + ".pt-lane.lower {\"p\":\"lower\",\"m\":12}");
+                .containsExactlyInAnyOrder(id + ".pt-lane.upper \"upper 31\"", id + ".pt-lane.lower \"lower 12\"");
         assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
     }
 
