@@ -389,7 +389,17 @@ function Lanes({ device }: { device: Device }) {
     },
     onSuccess: () => client.invalidateQueries(),
   });
-  const list = lanes.data ?? [];
+  const rows = useQuery({ queryKey: ["lanes"], queryFn: api.lanes });
+  const recent = useQuery({
+    queryKey: ["device", device.key, "inlets"],
+    queryFn: async () => (await api.messages({ device: device.key, limit: 20 })).messages.map((one) => one.inlet),
+  });
+  // Lanes of inlets it never came by would only be noise.
+  const near = (lane: string) => {
+    const inlets = rows.data?.find((row) => row.lane === lane)?.inlets ?? [];
+    return (recent.data ?? []).length === 0 || inlets.some((inlet) => recent.data?.includes(inlet));
+  };
+  const list = (lanes.data ?? []).filter((one) => near(one.lane));
   const serving = list.filter((one) => one.serves);
   const open = list.filter((one) => !one.serves && one.handPicked);
   return (

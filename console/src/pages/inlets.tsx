@@ -94,7 +94,7 @@ function Address({ inlet }: { inlet: Inlet }) {
     >
       <div className="space-y-2 px-4 py-3">
         <Code label="Address" text={address} />
-        <Code label="Command" text={curlOf(address, form)} />
+        <Code label="Command" text={curlOf(inlet.name, address, form)} />
         <p className="flex flex-wrap items-center gap-2 text-[13px]">
           <span className="text-ink-soft">Its lanes:</span>
           {inlet.lanes.length === 0 && "none yet"}
@@ -111,14 +111,14 @@ function Address({ inlet }: { inlet: Inlet }) {
 }
 
 /** A line that sends something in, with a place for the secret. */
-function curlOf(address: string, form: string | undefined): string {
+function curlOf(name: string, address: string, form: string | undefined): string {
   const secret: Record<string, string> = {
     bearer: " -H 'Authorization: Bearer SECRET'",
     basic: " -u USER:SECRET",
     header: " -H 'NAME: SECRET'",
   };
   if (form === "signature")
-    return `# signed: webhook-id, webhook-timestamp and webhook-signature (HMAC-SHA256) headers are wanted\nholtra send NAME '{"hello": 1}'   # sends without them, on the strength of your own access`;
+    return `# signed: webhook-id, webhook-timestamp and webhook-signature (HMAC-SHA256) headers are wanted\nholtra send ${name} '{"hello": 1}'   # sends without them, on the strength of your own access`;
   return `curl ${address}${secret[form ?? ""] ?? ""} \\\n  -H 'Content-Type: application/json' -d '{"hello": 1}'`;
 }
 

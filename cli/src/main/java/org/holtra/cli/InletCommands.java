@@ -2,24 +2,26 @@ package org.holtra.cli;
 
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
 @Command(
         name = "inlet",
         mixinStandardHelpOptions = true,
         description = "The ways in.",
-        synopsisSubcommandLabel = "list")
+        synopsisSubcommandLabel = "(list | open | close)")
 final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
     int list(@Mixin Connection connection, @Mixin Output output) {
         JsonNode inlets = connection.api().get("/api/inlets");
         if (!output.asJson(inlets)) {
-            Table table = new Table("inlet", "kind", "address", "credential", ">last hour", "lanes");
+            Table table = new Table("inlet", "kind", "state", "address", "credential", ">last hour", "lanes");
             for (JsonNode inlet : inlets) {
                 table.row(
                         inlet.path("name").asString(),
                         inlet.path("kind").asString(),
+                        inlet.path("state").asString(),
                         inlet.path("address").asString(),
                         inlet.path("credential").asString(""),
                         inlet.path("lastHour").asLong(),
@@ -28,5 +30,24 @@ final class InletCommands {
             table.print(output, "There are no inlets. Adopt a setup with: holtra setup adopt FILE");
         }
         return 0;
+    }
+
+    @Command(name = "open", mixinStandardHelpOptions = true, description = "Opens one that is closed.")
+    int open(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Switching.to("inlet", name, true, connection.api(), output);
+    }
+
+    @Command(
+            name = "close",
+            mixinStandardHelpOptions = true,
+            description = "Closes one: it takes nothing until it is opened, and senders are told to come back.")
+    int close(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Switching.to("inlet", name, false, connection.api(), output);
     }
 }

@@ -4,13 +4,16 @@ import java.util.stream.Collectors;
 import java.util.stream.StreamSupport;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
 @Command(
         name = "lane",
         mixinStandardHelpOptions = true,
         description = "What carries messages from inlets to an outlet.",
-        synopsisSubcommandLabel = "list")
+        subcommands = {LaneTryCommand.class, LaneRehearseCommand.class},
+        synopsisSubcommandLabel = "(list | try | rehearse | open | close | remove)")
 final class LaneCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the lanes, the most troubled first.")
@@ -32,6 +35,44 @@ final class LaneCommands {
                         lane.path("reason").asString(""));
             }
             table.print(output, "There are no lanes. Adopt a setup with: holtra setup adopt FILE");
+        }
+        return 0;
+    }
+
+    @Command(name = "open", mixinStandardHelpOptions = true, description = "Opens one that is closed.")
+    int open(
+            @Parameters(paramLabel = "LANE", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Switching.to("lane", name, true, connection.api(), output);
+    }
+
+    @Command(
+            name = "close",
+            mixinStandardHelpOptions = true,
+            description = "Closes one: it goes on taking messages and keeps them until it is opened.")
+    int close(
+            @Parameters(paramLabel = "LANE", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Switching.to("lane", name, false, connection.api(), output);
+    }
+
+    @Command(
+            name = "remove",
+            mixinStandardHelpOptions = true,
+            description = "Takes a lane away. Refused as long as it owes deliveries, unless --drop is said.")
+    int remove(
+            @Parameters(paramLabel = "LANE", description = "Its name.") String name,
+            @Option(names = "--drop", paramLabel = "LANE", description = "Its name once more: drop what it owes.")
+                    String drop,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        String query = drop == null ? "" : "?waiting=drop&confirm=" + Api.encode(drop);
+        connection.api().delete("/api/setup/parts/lanes/" + Api.encode(name) + query);
+        if (!output.json()) {
+            output.line(
+                    "Lane " + name + " is gone. Its messages keep their traces; an earlier revision brings it back.");
         }
         return 0;
     }

@@ -1,5 +1,6 @@
 package org.holtra.cli;
 
+import java.util.Locale;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -9,7 +10,7 @@ import tools.jackson.databind.JsonNode;
         name = "outlet",
         mixinStandardHelpOptions = true,
         description = "The ways out.",
-        synopsisSubcommandLabel = "(list | try)")
+        synopsisSubcommandLabel = "(list | try | open | close)")
 final class OutletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and how they stand.")
@@ -17,7 +18,17 @@ final class OutletCommands {
         JsonNode outlets = connection.api().get("/api/outlets");
         if (!output.asJson(outlets)) {
             Table table = new Table(
-                    "outlet", "kind", "state", "since", "next probe", ">waiting", ">in flight", ">held", "reason");
+                    "outlet",
+                    "kind",
+                    "state",
+                    "since",
+                    "next probe",
+                    ">waiting",
+                    ">in flight",
+                    ">held",
+                    ">last day",
+                    ">a month",
+                    "reason");
             for (JsonNode outlet : outlets) {
                 table.row(
                         outlet.path("name").asString(),
@@ -28,11 +39,25 @@ final class OutletCommands {
                         outlet.path("waiting").asLong(),
                         outlet.path("inFlight").asInt(),
                         outlet.path("heldDevices").asInt(),
+                        outlet.at("/traffic/dayMessages").asLong(),
+                        cost(outlet),
                         outlet.path("reason").asString(""));
             }
             table.print(output, "There are no outlets. Adopt a setup with: holtra setup adopt FILE");
         }
         return 0;
+    }
+
+    /** What a month costs about, where somebody entered a price. */
+    private static String cost(JsonNode outlet) {
+        return outlet.path("monthly").isNull()
+                ? ""
+                : String.format(
+                                Locale.ROOT,
+                                "%.2f %s",
+                                outlet.path("monthly").asDouble(),
+                                outlet.at("/price/currency").asString(""))
+                        .strip();
     }
 
     @Command(
@@ -50,5 +75,24 @@ final class OutletCommands {
             output.line("Outlet " + name + " is tried again.");
         }
         return 0;
+    }
+
+    @Command(name = "open", mixinStandardHelpOptions = true, description = "Opens one that is closed.")
+    int open(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Switching.to("outlet", name, true, connection.api(), output);
+    }
+
+    @Command(
+            name = "close",
+            mixinStandardHelpOptions = true,
+            description = "Closes one: what is owed to it waits until it is opened.")
+    int close(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Switching.to("outlet", name, false, connection.api(), output);
     }
 }

@@ -29,6 +29,12 @@ final class TraceCommand implements Callable<Integer> {
             came(trace);
             read(trace);
             trace.path("lanes").forEach(this::lane);
+            trace.path("trials").forEach(trial -> {
+                output.line("├ a trial on "
+                        + output.styled("bold", trial.path("lane").asString())
+                        + ", sent by a person; it settles nothing");
+                attempt(trial);
+            });
             if (trace.path("lanes").isEmpty()
                     && trace.at("/message/state").asString().equals("read")) {
                 output.line("└ no lane looks at its inlet");
@@ -99,7 +105,10 @@ final class TraceCommand implements Callable<Integer> {
             return;
         }
         String state = lane.path("state").asString();
-        output.line("├ " + output.styled("bold", name) + " took it → "
+        output.line("├ " + output.styled("bold", name) + " took "
+                + (lane.path("point").isNull()
+                        ? "it"
+                        : "point " + lane.path("point").asString()) + " → "
                 + lane.path("outlet").asString() + ": "
                 + output.styled(Words.style(state), state)
                 + (state.equals("waiting") && !lane.path("at").isNull()

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.setup.SetupAdvice;
 import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.setup.SetupEdit;
 import org.holtra.core.setup.SetupProblem;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.journal.DeadGroup;
@@ -14,6 +15,7 @@ import org.holtra.service.setups.Draft;
 import org.holtra.service.setups.SetupParts;
 import org.holtra.service.setups.SetupRefused;
 import org.holtra.service.setups.Setups;
+import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -103,6 +105,23 @@ class PartController {
                         .filter(group -> name.equals(thing.equals("outlets") ? group.outlet() : group.lane()))
                         .mapToLong(DeadGroup::count)
                         .sum());
+    }
+
+    /** The content of a part as a setup file has it, which need not be in force. */
+    @PostMapping(value = "/part-of", consumes = "application/yaml")
+    Map<String, Object> partOf(@RequestParam String thing, @RequestParam String name, @RequestBody String yaml) {
+        SetupCompiler.Result checked = setups.check(yaml);
+        try {
+            return new SetupEdit(yaml)
+                    .content(known(thing), name)
+                    .orElseThrow(() -> Problem.notFound(singular(thing) + " in this file", name));
+        } catch (YamlEngineException e) {
+            throw new Problem(
+                    HttpStatus.UNPROCESSABLE_CONTENT,
+                    "Not a setup file",
+                    "The file cannot be read as YAML.",
+                    Map.of("problems", checked.problems()));
+        }
     }
 
     /** All drafts there are, without their content. */

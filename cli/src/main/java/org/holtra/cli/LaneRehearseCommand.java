@@ -1,0 +1,137 @@
+package org.holtra.cli;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ObjectNode;
+
+@Command(
+        name = "rehearse",
+        mixinStandardHelpOptions = true,
+        description = {
+            "Runs a lane over messages of the past and tells what it would do otherwise than the lane in force.",
+            "Nothing is sent. Exit code 1 if anything would be otherwise."
+        })
+final class LaneRehearseCommand implements Callable<Integer> {
+
+    private static final long LOOK_AGAIN_MILLIS = 200;
+    private static final Map<String, String> WORDS = Map.of(
+            "gained", "taken now",
+            "lost", "taken no more",
+            "changed", "other content",
+            "failing", "cannot be shaped");
+
+    @Mixin
+    private EditedLane lane;
+
+    @Option(names = "--count", paramLabel = "N", description = "The last so many messages.")
+    private Long count;
+
+    @Option(
+            names = "--last",
+            paramLabel = "TIME",
+            converter = BalanceCommand.LengthConverter.class,
+            description = "Those of the last so long, such as 30m, 2h or 7d; a day if nothing is said.")
+    private Duration last;
+
+    @Option(names = "--from", description = "From this instant on, in RFC 3339.")
+    private Instant from;
+
+    @Option(names = "--to", description = "Up to this instant, in RFC 3339.")
+    private Instant to;
+
+    @Option(
+            names = "--facts",
+            paramLabel = "then|now",
+            defaultValue = "now",
+            description = "Go by what was known of devices then, or is now. ${DEFAULT-VALUE} if nothing is said.")
+    private String facts;
+
+    @Mixin
+    private Connection connection;
+
+    @Mixin
+    private Output output;
+
+    @Override
+    public Integer call() throws InterruptedException {
+        Api api = connection.api();
+        ObjectNode order = Api.mapper().createObjectNode();
+        lane.into(order, api);
+        order.put("facts", facts);
+        if (count != null) {
+            order.put("last", count);
+        }
+        if (from != null || last != null) {
+            order.put("from", (from != null ? from : Instant.now().minus(last)).toString());
+        }
+        if (to != null) {
+            order.put("to", to.toString());
+        }
+        JsonNode now = api.post("/api/lanes/" + Api.encode(lane.name()) + "/rehearsals", order);
+        boolean watched = System.console() != null && !output.json();
+        while (now.path("ended").isNull()) {
+            Thread.sleep(LOOK_AGAIN_MILLIS);
+            now = api.get("/api/rehearsals/" + now.path("id").asString());
+            if (watched) {
+                output.out()
+                        .print("\r" + now.at("/counts/looked").asLong() + " of "
+                                + now.path("of").asLong() + "  ");
+                output.out().flush();
+            }
+        }
+        if (watched) {
+            output.out().print("\r");
+        }
+        if (!output.asJson(now)) {
+            tell(now);
+        }
+        JsonNode counts = now.path("counts");
+        boolean same = counts.path("gained").asLong()
+                        + counts.path("lost").asLong()
+                        + counts.path("changed").asLong()
+                        + counts.path("failing").asLong()
+                == 0;
+        return same && now.path("stopped").isNull() ? 0 : Holtra.NOT_WELL;
+    }
+
+    private void tell(JsonNode rehearsal) {
+        JsonNode counts = rehearsal.path("counts");
+        output.line(counts.path("looked").asLong() + " messages looked at, "
+                + counts.path("unreadable").asLong() + " unreadable; the lane in force took "
+                + counts.path("took").asLong() + ", this one takes "
+                + counts.path("takes").asLong() + "; nothing was sent");
+        Table table = new Table(">count", "difference");
+        for (String sort : new String[] {"gained", "lost", "changed", "failing"}) {
+            table.row(counts.path(sort).asLong(), WORDS.get(sort));
+        }
+        table.row(counts.path("same").asLong(), "the same");
+        table.print(output, "");
+        for (JsonNode example : rehearsal.path("examples")) {
+            output.line("");
+            output.line(output.styled("bold", WORDS.get(example.path("sort").asString())) + "  "
+                    + example.path("message").asString() + "  of "
+                    + example.path("device").asString("no device")
+                    + (example.path("point").isNull()
+                            ? ""
+                            : ", point " + example.path("point").asString()));
+            if (!example.path("why").isNull()) {
+                output.line("  " + example.path("why").asString());
+            }
+            for (JsonNode one : example.path("differences")) {
+                output.line("  " + one.path("field").asString() + ": "
+                        + one.path("was").asString("nothing") + "  >  "
+                        + one.path("now").asString("nothing"));
+            }
+        }
+        if (!rehearsal.path("stopped").isNull()) {
+            output.line(output.styled(
+                    "red", "It ended early: " + rehearsal.path("stopped").asString()));
+        }
+    }
+}
