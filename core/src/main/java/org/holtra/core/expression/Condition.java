@@ -38,7 +38,7 @@ public final class Condition {
 
     /** A field that is missing or of the wrong type makes a condition not met; it is never an error. */
     public boolean holds(Scope scope) {
-        return whole.evaluate(scope) instanceof Outcome.Value(Object value) && Boolean.TRUE.equals(value);
+        return whole.holds(scope);
     }
 
     /** Why it does not hold, in words, with the values it met; empty if it holds. */

@@ -13,11 +13,14 @@ public final class Expression {
     private final String source;
     private final CelRuntime.Program program;
     private final List<FieldPath> fields;
+    private final Tree tree;
 
-    Expression(String source, CelRuntime.Program program, Set<FieldPath> fields) {
+    /** @param tree the same as a tree of our own; null where it cannot be one */
+    Expression(String source, CelRuntime.Program program, Set<FieldPath> fields, Tree tree) {
         this.source = source;
         this.program = program;
         this.fields = List.copyOf(fields);
+        this.tree = tree;
     }
 
     public String source() {
@@ -31,6 +34,28 @@ public final class Expression {
 
     /** Never throws for what a message holds or lacks: that is an outcome. */
     public Outcome evaluate(Scope scope) {
+        if (tree != null) {
+            Object found = tree.of(scope);
+            if (found != Tree.UNKNOWN && found != Tree.MISSING) {
+                return new Outcome.Value(found);
+            }
+        }
+        return judged(scope);
+    }
+
+    /** Whether it is true. What has no value is not, and why does not matter here. */
+    boolean holds(Scope scope) {
+        if (tree != null) {
+            Object found = tree.of(scope);
+            if (found != Tree.UNKNOWN) {
+                return found == Boolean.TRUE || Boolean.TRUE.equals(found);
+            }
+        }
+        return judged(scope) instanceof Outcome.Value(Object value) && Boolean.TRUE.equals(value);
+    }
+
+    /** What the general runtime says. */
+    Outcome judged(Scope scope) {
         try {
             return new Outcome.Value(program.eval(scope.variables()));
         } catch (CelEvaluationException e) {

@@ -93,7 +93,8 @@ public final class ExpressionCompiler {
     /** An expression of any type. */
     public Expression expression(String source) throws ExpressionProblem {
         CelAbstractSyntaxTree tree = compile(source);
-        return new Expression(source.strip(), program(tree, source), FieldPath.in(tree.getExpr()));
+        return new Expression(
+                source.strip(), program(tree, source), FieldPath.in(tree.getExpr()), fast(tree.getExpr()));
     }
 
     /** An expression that says yes or no. */
@@ -104,7 +105,8 @@ public final class ExpressionCompiler {
             throw new ExpressionProblem(
                     "a condition must be true or false, this gives " + article(type.name()), source, 1, 1);
         }
-        Expression whole = new Expression(source.strip(), program(tree, source), FieldPath.in(tree.getExpr()));
+        Expression whole = new Expression(
+                source.strip(), program(tree, source), FieldPath.in(tree.getExpr()), fast(tree.getExpr()));
         List<Expression> parts = new ArrayList<>();
         for (CelExpr part : conjuncts(tree.getExpr())) {
             parts.add(part(part, tree, source));
@@ -136,6 +138,11 @@ public final class ExpressionCompiler {
             case Outcome.None(String reason, boolean missing) ->
                 new Explanation(compiled.source(), null, reason, null, parts);
         };
+    }
+
+    /** The expression as CEL's own tree. */
+    CelExpr tree(String source) throws ExpressionProblem {
+        return compile(source).getExpr();
     }
 
     private CelAbstractSyntaxTree compile(String source) throws ExpressionProblem {
@@ -178,10 +185,14 @@ public final class ExpressionCompiler {
         CelAbstractSyntaxTree parsed = CelAbstractSyntaxTree.newParsedAst(part, whole.getSource());
         try {
             CelAbstractSyntaxTree checked = compiler.check(parsed).getAst();
-            return new Expression(unparser.unparse(checked), program(checked, source), FieldPath.in(part));
+            return new Expression(unparser.unparse(checked), program(checked, source), FieldPath.in(part), fast(part));
         } catch (CelValidationException e) {
             throw problem(source, e);
         }
+    }
+
+    private static Tree fast(CelExpr expression) {
+        return TreeCompiler.compile(expression).orElse(null);
     }
 
     /** The operands of the outermost {@code &&}, however nested; the expression itself if there is none. */

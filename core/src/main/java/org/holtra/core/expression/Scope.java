@@ -2,7 +2,6 @@ package org.holtra.core.expression;
 
 import java.util.HashMap;
 import java.util.Map;
-import java.util.TreeMap;
 
 /**
  * What an expression sees.
@@ -60,8 +59,8 @@ public record Scope(
     Object root(String name) {
         return switch (name) {
             case DATA -> data;
-            case META -> new TreeMap<>(meta);
-            case DEVICE -> new TreeMap<>(device);
+            case META -> meta;
+            case DEVICE -> device;
             default -> null;
         };
     }
