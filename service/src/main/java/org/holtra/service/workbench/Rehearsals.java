@@ -129,27 +129,34 @@ class Rehearsals implements AutoCloseable {
         MessageId after =
                 new MessageId(new UUID(stretch.first().toEpochMilli() << 16 | 0x7000, 0x8000_0000_0000_0000L));
         long left = stretch.count();
+        Future<List<StoredMessage>> fetched = fetch(begun, inlets, after, left);
         while (left > 0
                 && !cancelled.contains(begun.id())
                 && !Thread.currentThread().isInterrupted()) {
-            List<StoredMessage> page =
-                    records.readAfter(inlets, after, begun.order().to(), (int) Math.min(PAGE, left));
+            List<StoredMessage> page = result(fetched);
             if (page.isEmpty()) {
                 return;
             }
+            left -= page.size();
+            // The next page is on its way while this one is looked at.
+            fetched = fetch(begun, inlets, page.getLast().id(), left);
             List<Future<Message>> read = page.stream()
                     .map(stored -> readers.submit(() -> rehearser.read(stored)))
                     .toList();
             for (int at = 0; at < page.size(); at++) {
                 rehearser.look(page.get(at), result(read.get(at)));
             }
-            left -= page.size();
-            after = page.getLast().id();
             known.put(begun.id(), state(begun, rehearser, stretch.count(), null, null));
         }
     }
 
-    private static Message result(Future<Message> read) {
+    private Future<List<StoredMessage>> fetch(Rehearsal begun, Set<String> inlets, MessageId after, long left) {
+        return readers.submit(() -> left <= 0
+                ? List.<StoredMessage>of()
+                : records.readAfter(inlets, after, begun.order().to(), (int) Math.min(PAGE, left)));
+    }
+
+    private static <T> T result(Future<T> read) {
         try {
             return read.get();
         } catch (InterruptedException e) {

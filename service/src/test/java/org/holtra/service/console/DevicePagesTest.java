@@ -51,8 +51,8 @@ class DevicePagesTest extends InBrowser {
     @Test
     void anUnheardInletTurnsLiveWhenSomethingComes() {
         go("/inlets");
-        page.getByRole(AriaRole.BUTTON)
-                .filter(new Locator.FilterOptions().setHasText("quiet"))
+        page.getByRole(AriaRole.LINK)
+                .filter(new Locator.FilterOptions().setHasText("/in/quiet"))
                 .click();
         assertThat(page.getByText("Nothing has come in here yet.")).isVisible();
 
