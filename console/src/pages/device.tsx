@@ -392,7 +392,8 @@ function Lanes({ device }: { device: Device }) {
   const rows = useQuery({ queryKey: ["lanes"], queryFn: api.lanes });
   const recent = useQuery({
     queryKey: ["device", device.key, "inlets"],
-    queryFn: async () => (await api.messages({ device: device.key, limit: 20 })).messages.map((one) => one.inlet),
+    queryFn: async () =>
+      (await api.messages({ device: device.key, limit: 20 })).messages.map((one) => one.inlet),
   });
   // Lanes of inlets it never came by would only be noise.
   const near = (lane: string) => {

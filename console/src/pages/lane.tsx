@@ -45,10 +45,10 @@ const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stri
 function Workbench({ part }: { part: Part }) {
   const { name } = part;
   const client = useQueryClient();
-  const [location, go] = useLocation();
+  const [, go] = useLocation();
   const mine = part.drafts.find((draft) => draft.mine);
   const others = part.drafts.filter((draft) => !draft.mine);
-  const [lane, setLane] = useState<Fields>(() => mine?.content ?? part.content ?? starting(location));
+  const [lane, setLane] = useState<Fields>(() => mine?.content ?? part.content ?? starting());
   const [basedOn, setBasedOn] = useState(mine?.basedOn ?? part.mark);
   const [subject, setSubject] = useState<Subject>(() => ({
     way: "stored",
@@ -217,14 +217,13 @@ function Workbench({ part }: { part: Part }) {
 }
 
 /** A new lane begins with the inlet of the message it was begun from, and the outlet it was begun for. */
-function starting(_location: string): Fields {
+function starting(): Fields {
   const query = new URLSearchParams(window.location.search);
-  const kept = sessionStorage.getItem("holtra-new-lane");
+  const kept = sessionStorage.getItem(`holtra-shape-${query.get("outlet")}`);
   const shape = kept ? (JSON.parse(kept) as Fields) : undefined;
   const lane: Fields = { inlets: query.get("inlet") ? [query.get("inlet")] : [] };
   if (query.get("outlet")) lane.outlet = query.get("outlet");
   if (shape && Object.keys(shape).length > 0) lane.shape = shape;
-  sessionStorage.removeItem("holtra-new-lane");
   return lane;
 }
 

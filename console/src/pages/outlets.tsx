@@ -89,7 +89,7 @@ function Fresh() {
         start={start.content}
         found={start.found}
         onAdopted={(name) => {
-          if (start.shape) sessionStorage.setItem("holtra-new-lane", JSON.stringify(start.shape));
+          if (start.shape) sessionStorage.setItem(`holtra-shape-${name}`, JSON.stringify(start.shape));
           go(pageOf("outlets", name));
         }}
       />

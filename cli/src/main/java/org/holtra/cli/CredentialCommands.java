@@ -15,7 +15,7 @@ import tools.jackson.databind.JsonNode;
         name = "credential",
         mixinStandardHelpOptions = true,
         description = "Secrets that inlets check senders by and outlets present. They are saved and never shown.",
-        synopsisSubcommandLabel = "(list | set | make | remove)")
+        synopsisSubcommandLabel = "(list | set | make | rotate | remove)")
 final class CredentialCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists names and forms.")
@@ -88,6 +88,32 @@ final class CredentialCommands {
                         Api.mapper().createObjectNode());
         if (!output.asJson(made)) {
             output.line(made.path("secret").asString());
+        }
+        return 0;
+    }
+
+    @Command(
+            name = "rotate",
+            mixinStandardHelpOptions = true,
+            description =
+                    "Makes a new secret in place of an inlet's, shows it this once, and accepts the old one a while longer.")
+    int rotate(
+            @Parameters(paramLabel = "NAME", description = "Its name.") String name,
+            @Option(
+                            names = "--overlap",
+                            paramLabel = "TIME",
+                            defaultValue = "1d",
+                            description = "How long the old one is accepted; ${DEFAULT-VALUE} if not given.")
+                    String overlap,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode rotated = connection
+                .api()
+                .post(
+                        Api.path("/api/credentials/" + Api.encode(name) + "/rotate", Map.of("overlap", overlap)),
+                        Api.mapper().createObjectNode());
+        if (!output.asJson(rotated)) {
+            output.line(rotated.path("secret").asString());
         }
         return 0;
     }

@@ -141,6 +141,18 @@ class LanesOnTheCommandLineTest extends AsProcess {
     }
 
     @Test
+    void aSecretIsRotated() throws Exception {
+        Ran rotated = holtra("credential", "rotate", "c", "--overlap", "2h");
+
+        assertThat(rotated.out().strip()).hasSizeGreaterThan(30);
+        int old = client.call("POST", "/in/stations", "{}".getBytes(), "Authorization", "Bearer token-token")
+                .status();
+        assertThat(old).isEqualTo(202);
+        assertThat(holtra("credential", "rotate", "c", "--overlap", "long").exit())
+                .isEqualTo(5);
+    }
+
+    @Test
     void aLaneIsRemovedWithWhatItOwesWhenItsNameIsTypedOnceMore() throws Exception {
         holtra("lane", "close", "frost");
         String id = client.send("stations", "{\"id\":\"cs-1\",\"t\":-3}");

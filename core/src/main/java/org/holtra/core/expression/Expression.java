@@ -28,7 +28,7 @@ public final class Expression {
     }
 
     /** In the order they are written. */
-    List<FieldPath> fields() {
+    public List<FieldPath> fields() {
         return fields;
     }
 

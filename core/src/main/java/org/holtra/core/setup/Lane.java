@@ -1,9 +1,11 @@
 package org.holtra.core.setup;
 
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.holtra.core.delivery.RetrySchedule;
 import org.holtra.core.expression.Condition;
+import org.holtra.core.expression.FieldPath;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.shape.Shape;
@@ -19,9 +21,21 @@ public record Lane(
         boolean closed,
         Selection selection,
         boolean perPoint,
-        Shape shape,
+        Form form,
         String outlet,
         RetrySchedule retry) {
+
+    /**
+     * In what form it sends.
+     *
+     * @param reads the fields that the shape reads, with the place of each as a JSON pointer
+     */
+    public record Form(Shape shape, Map<FieldPath, String> reads) {}
+
+    /** What fills the content of its deliveries. */
+    public Shape shape() {
+        return form.shape;
+    }
 
     /**
      * Which messages it takes.

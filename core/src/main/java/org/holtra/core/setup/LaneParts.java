@@ -66,9 +66,9 @@ final class LaneParts {
         }
     }
 
-    private Shape shape(Object source, String pointer) {
+    private Lane.Form shape(Object source, String pointer) {
         if (source == null) {
-            return Shape.asRead();
+            return new Lane.Form(Shape.asRead(), Map.of());
         }
         ShapeCompiler compiler = new ShapeCompiler(pieces.expressions());
         Shape shape = compiler.compile(Pieces.block(source));
@@ -79,7 +79,7 @@ final class LaneParts {
                 pieces.wrong(pointer + misfit.pointer(), misfit.problem());
             }
         }
-        return shape;
+        return new Lane.Form(shape, compiler.fields());
     }
 
     private static RetrySchedule retry(Map<String, Object> fields) {

@@ -1,8 +1,10 @@
 package org.holtra.core.setup;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
@@ -35,15 +37,34 @@ public final class SetupAdvice {
 
     /** Warnings about one lane, in sentences. */
     public static List<String> of(Lane lane, Setup setup, FieldKnowledge knowledge) {
-        return new SetupAdvice(setup, null, knowledge).about(lane);
+        SetupAdvice advice = new SetupAdvice(setup, null, knowledge);
+        List<String> all = new ArrayList<>(advice.about(lane));
+        advice.typos(lane).forEach((pointer, what) -> all.add("shape" + pointer.replace('/', '.') + ": " + what));
+        return all;
     }
 
     private List<SetupProblem> warnings() {
         List<SetupProblem> warnings = new ArrayList<>();
         for (Lane lane : setup.lanes().values()) {
-            about(lane).forEach(what -> warnings.add(document.problem("/lanes/" + lane.name() + "/pick", what)));
+            String at = "/lanes/" + lane.name();
+            about(lane).forEach(what -> warnings.add(document.problem(at + "/pick", what)));
+            typos(lane).forEach((pointer, what) -> warnings.add(document.problem(at + "/shape" + pointer, what)));
         }
         return warnings;
+    }
+
+    /** Fields of a shape that nobody ever sent, by the place where they stand. */
+    private Map<String, String> typos(Lane lane) {
+        Map<String, String> found = new LinkedHashMap<>();
+        if (!lane.perPoint()) {
+            lane.form().reads().forEach((field, pointer) -> {
+                String never = never(lane, field);
+                if (never != null) {
+                    found.merge(pointer, never, (one, other) -> one + "; " + other);
+                }
+            });
+        }
+        return found;
     }
 
     private List<String> about(Lane lane) {

@@ -1,6 +1,8 @@
 package org.holtra.core.shape;
 
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -8,6 +10,7 @@ import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.expression.ExpressionProblem;
+import org.holtra.core.expression.FieldPath;
 import org.holtra.core.expression.Plain;
 
 /**
@@ -31,6 +34,7 @@ public final class ShapeCompiler {
 
     private final ExpressionCompiler expressions;
     private final List<Misfit> misfits = new ArrayList<>();
+    private final Map<FieldPath, String> fields = new LinkedHashMap<>();
 
     public ShapeCompiler(ExpressionCompiler expressions) {
         this.expressions = expressions;
@@ -44,6 +48,11 @@ public final class ShapeCompiler {
                 named(shape.get("headers"), "/headers"),
                 shape.get("contentType") instanceof String type ? type : null,
                 body(shape));
+    }
+
+    /** The fields that the shapes compiled so far read, with the place where each is read first, as a JSON pointer. */
+    public Map<FieldPath, String> fields() {
+        return Collections.unmodifiableMap(fields);
     }
 
     /** What was wrong in the shapes compiled so far. */
@@ -200,7 +209,9 @@ public final class ShapeCompiler {
     /** Null for a template that is wrong: the shape it stands in is never used then, since its misfit is known. */
     private Template template(String source, String pointer, ExpressionCompiler in) {
         try {
-            return Template.compile(source, in);
+            Template template = Template.compile(source, in);
+            template.fields().forEach(field -> fields.putIfAbsent(field, pointer));
+            return template;
         } catch (ExpressionProblem problem) {
             misfits.add(new Misfit(pointer, problem.getMessage(), problem));
             return null;

@@ -6,6 +6,7 @@ import java.util.function.UnaryOperator;
 import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.expression.ExpressionProblem;
+import org.holtra.core.expression.FieldPath;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
@@ -41,6 +42,17 @@ public final class Template {
 
     String source() {
         return source;
+    }
+
+    /** The fields that its expressions read. */
+    List<FieldPath> fields() {
+        List<FieldPath> fields = new ArrayList<>();
+        for (Part part : parts) {
+            if (part instanceof Part.Hole(Expression expression)) {
+                fields.addAll(expression.fields());
+            }
+        }
+        return fields;
     }
 
     /** The text of a template that is fixed. */

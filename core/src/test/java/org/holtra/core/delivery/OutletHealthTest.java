@@ -101,4 +101,30 @@ class OutletHealthTest {
         }
         assertThat(Duration.between(at(0), blocked.nextProbe())).isEqualTo(Duration.ofMinutes(5));
     }
+
+    @Test
+    void aClosedOutletIsNotTriedAndPatienceStandsStillUntilItOpens() {
+        OutletHealth closed = flowing.closed(at(10));
+        assertThat(closed.state()).isEqualTo(State.CLOSED);
+        assertThat(closed.admits(at(1_000), 0)).isFalse();
+        assertThat(closed.closed(at(20)).since()).isEqualTo(at(10));
+        assertThat(closed.patience(at(70))).isEqualTo(at(10));
+
+        // What was under way when it closed changes nothing, and trying now does not open it.
+        assertThat(closed.after(new Verdict.Delivered(), "a", at(11))).isSameAs(closed);
+        assertThat(closed.after(BLOCKED, "a", at(11))).isSameAs(closed);
+        assertThat(closed.mended(at(12))).isSameAs(closed);
+
+        OutletHealth open = closed.opened(at(70));
+        assertThat(open.flows()).isTrue();
+        assertThat(open.patience(at(80))).isEqualTo(at(20));
+    }
+
+    @Test
+    void timeBlockedBeforeItClosedStaysCounted() {
+        OutletHealth closed = flowing.after(BLOCKED, "a", at(0)).closed(at(30));
+
+        assertThat(closed.patience(at(60))).isEqualTo(at(0));
+        assertThat(closed.opened(at(60)).patience(at(70))).isEqualTo(at(10));
+    }
 }

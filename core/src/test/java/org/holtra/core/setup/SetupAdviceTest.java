@@ -1,9 +1,11 @@
 package org.holtra.core.setup;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.tuple;
 
 import java.util.Optional;
 import java.util.Set;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
@@ -62,5 +64,30 @@ class SetupAdviceTest {
             assertThat(warnings).extracting(SetupProblem::what).containsExactly(warning);
             assertThat(warnings.getFirst().line()).isEqualTo(8);
         }
+    }
+
+    @Test
+    void warnsOfAFieldInAShapeThatNobodySent() {
+        String yaml = """
+                inlets: {in: {kind: any, at: {}}}
+                outlets: {out: {kind: any, to: {}}}
+                lanes:
+                  l:
+                    inlets: [in]
+                    outlet: out
+                    shape:
+                      path: /x/${data.h}
+                      body: {deep: {wind: "${data.wind.sped} and ${data.h}", "maybe?": "${data.t}"}}
+                """;
+        Setup setup = SetupSamples.compile(yaml);
+
+        assertThat(SetupAdvice.of(yaml, setup, SEEN))
+                .extracting(SetupProblem::where, SetupProblem::what)
+                .containsExactly(tuple(
+                        "lanes.l.shape.body.deep.wind",
+                        "data.wind.sped was never seen on in; did you mean data.wind.speed?"));
+        assertThat(SetupAdvice.of(setup.lanes().get("l"), setup, SEEN))
+                .containsExactly(
+                        "shape.body.deep.wind: data.wind.sped was never seen on in; did you mean data.wind.speed?");
     }
 }

@@ -309,4 +309,43 @@ class PartsTest {
         assertThat(outlet.path("monthly").asDouble()).isGreaterThanOrEqualTo(3.5);
         assertThat(outlet.at("/price/currency").asString()).isEqualTo("€");
     }
+
+    @Test
+    void aTableGoesOutAndInAsCsv() {
+        Client.good(CLIENT.put(
+                "/api/setup/parts/tables/pt-states",
+                Map.of("content", Map.of("default", "?", "rows", Map.of("1", "on, \"really\"")))));
+
+        assertThat(CLIENT.keyed("GET", "/api/tables/pt-states/csv", null, "x/y").body())
+                .isEqualTo("key,value\r\n1,\"on, \"\"really\"\"\"\r\n");
+        JsonNode read = Client.good(csv("key,value\n1,on\n7,\"dry, too\"\n")).json();
+        assertThat(read.path("default").asString()).isEqualTo("?");
+        assertThat(read.path("rows").toString()).isEqualTo("{\"1\":\"on\",\"7\":\"dry, too\"}");
+        assertThat(csv("1,on\n1,off\n").json().path("detail").asString()).isEqualTo("Line 2: `1` stands there twice.");
+        assertThat(csv("1,on,off\n").json().path("detail").asString()).contains("Line 1 has 3 values");
+        assertThat(CLIENT.get("/api/tables").get(0).path("otherwise").asString())
+                .isEqualTo("?");
+    }
+
+    private static Answer csv(String text) {
+        return CLIENT.keyed("POST", "/api/tables/pt-states/csv", text.getBytes(), "text/csv");
+    }
+
+    @Test
+    void aDeviceNamesTheLanesThatServeIt() {
+        Client.good(CLIENT.put("/api/devices/one?key=pt-dev", Map.of("facts", Map.of("deep", true))));
+        Client.good(CLIENT.put(LANE, Map.of("content", lane("devices", Map.of("only", List.of("pt-other"))))));
+
+        JsonNode not = CLIENT.get("/api/devices/lanes?key=pt-dev").get(0);
+        assertThat(not.path("serves").asBoolean()).isFalse();
+        assertThat(not.path("handPicked").asBoolean()).isTrue();
+        assertThat(not.path("whyNot").asString()).isEqualTo("device `pt-dev` is not among the 1 it serves");
+
+        Client.good(CLIENT.put(LANE, Map.of("content", lane("devices", Map.of("where", "device.facts.deep")))));
+        assertThat(CLIENT.get("/api/devices/lanes?key=pt-dev")
+                        .get(0)
+                        .path("serves")
+                        .asBoolean())
+                .isTrue();
+    }
 }

@@ -1,18 +1,14 @@
 package org.holtra.standins.desk;
 
 import com.sun.net.httpserver.HttpExchange;
-import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
-import java.net.InetAddress;
-import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.Executors;
+import org.holtra.standins.http.Loopback;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
@@ -36,7 +32,7 @@ public final class DeskServer implements AutoCloseable {
     private final Desk desk;
     private final String ordersToken;
     private final String boardKey;
-    private final HttpServer server;
+    private final Loopback server;
 
     /**
      * @param port 0 for a free one
@@ -47,14 +43,11 @@ public final class DeskServer implements AutoCloseable {
         this.desk = desk;
         this.ordersToken = ordersToken;
         this.boardKey = boardKey;
-        this.server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), port), 256);
-        server.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
-        server.createContext("/", this::handle);
-        server.start();
+        this.server = new Loopback(port, this::handle);
     }
 
     public int port() {
-        return server.getAddress().getPort();
+        return server.port();
     }
 
     private void handle(HttpExchange exchange) throws IOException {
@@ -66,15 +59,15 @@ public final class DeskServer implements AutoCloseable {
             } else if (post && (path.startsWith("/orders") || path.startsWith("/board"))) {
                 take(exchange, path.startsWith("/board") ? "board" : "orders");
             } else if (!post && path.equals("/")) {
-                answer(exchange, 200, "text/html; charset=utf-8", DeskPage.of(desk));
+                Loopback.answer(exchange, 200, "text/html; charset=utf-8", DeskPage.of(desk));
             } else if (!post && path.equals("/orders")) {
-                json(exchange, 200, desk.orders());
+                Loopback.json(exchange, 200, desk.orders());
             } else if (!post && path.equals("/count")) {
-                json(exchange, 200, desk.count());
+                Loopback.json(exchange, 200, desk.count());
             } else if (!post && path.equals("/keys")) {
-                json(exchange, 200, desk.keys());
+                Loopback.json(exchange, 200, desk.keys());
             } else {
-                json(exchange, 404, Map.of("error", "there is nothing at " + path));
+                Loopback.json(exchange, 404, Map.of("error", "there is nothing at " + path));
             }
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
@@ -86,13 +79,13 @@ public final class DeskServer implements AutoCloseable {
         try {
             wish = JSON.readTree(exchange.getRequestBody().readAllBytes());
         } catch (JacksonException e) {
-            json(exchange, 400, Map.of("error", "send JSON, such as {\"mood\": \"500\", \"seconds\": 60}"));
+            Loopback.json(exchange, 400, Map.of("error", "send JSON, such as {\"mood\": \"500\", \"seconds\": 60}"));
             return;
         }
         String word = wish.path("mood").asString("");
         Optional<Mood.Kind> kind = Mood.Kind.of(word);
         if (kind.isEmpty()) {
-            json(exchange, 400, Map.of("error", "the mood `" + word + "` is not one of " + Mood.Kind.words()));
+            Loopback.json(exchange, 400, Map.of("error", "the mood `" + word + "` is not one of " + Mood.Kind.words()));
             return;
         }
         long seconds = wish.path("seconds").asLong(USUAL_MOOD.toSeconds());
@@ -103,7 +96,7 @@ public final class DeskServer implements AutoCloseable {
         said.put("door", door);
         said.put("mood", word);
         said.put("until", until.toString());
-        json(exchange, 200, said);
+        Loopback.json(exchange, 200, said);
     }
 
     private void take(HttpExchange exchange, String door) throws IOException, InterruptedException {
@@ -111,16 +104,16 @@ public final class DeskServer implements AutoCloseable {
         Mood mood = desk.mood(door);
         switch (mood.kind()) {
             case DROPPING -> exchange.close();
-            case FAILING -> json(exchange, 500, Map.of("error", "the desk's own database is down"));
+            case FAILING -> Loopback.json(exchange, 500, Map.of("error", "the desk's own database is down"));
             case BUSY -> {
                 exchange.getResponseHeaders().set("Retry-After", "5");
-                json(exchange, 429, Map.of("error", "the quota of this minute is used up"));
+                Loopback.json(exchange, 429, Map.of("error", "the quota of this minute is used up"));
             }
-            case LOCKED -> json(exchange, 401, Map.of("error", "this token was withdrawn"));
-            case REFUSING -> json(exchange, 422, Map.of("error", "orders of this type are not taken"));
+            case LOCKED -> Loopback.json(exchange, 401, Map.of("error", "this token was withdrawn"));
+            case REFUSING -> Loopback.json(exchange, 422, Map.of("error", "orders of this type are not taken"));
             case FORBIDDING -> {
                 if (mood.detail() == null || body.contains(mood.detail())) {
-                    json(exchange, 403, Map.of("error", "not allowed for this asset"));
+                    Loopback.json(exchange, 403, Map.of("error", "not allowed for this asset"));
                 } else {
                     accept(exchange, door, body);
                 }
@@ -138,35 +131,22 @@ public final class DeskServer implements AutoCloseable {
                 ? exchange.getRequestHeaders().getFirst("X-Board-Key")
                 : exchange.getRequestHeaders().getFirst("Authorization");
         String wanted = door.equals("board") ? boardKey : "Bearer " + ordersToken;
-        if (given == null
-                || !MessageDigest.isEqual(
-                        given.getBytes(StandardCharsets.UTF_8), wanted.getBytes(StandardCharsets.UTF_8))) {
-            json(exchange, 401, Map.of("error", "unknown token"));
+        if (!Loopback.same(given, wanted)) {
+            Loopback.json(exchange, 401, Map.of("error", "unknown token"));
             return;
         }
         String key = exchange.getRequestHeaders().getFirst("Idempotency-Key");
         if (key == null) {
-            json(exchange, 400, Map.of("error", "an Idempotency-Key is wanted"));
+            Loopback.json(exchange, 400, Map.of("error", "an Idempotency-Key is wanted"));
             return;
         }
         boolean simulated = "true".equals(exchange.getRequestHeaders().getFirst("Holtra-Simulated"));
         int number = desk.take(door, key, body, simulated);
-        json(exchange, 201, Map.of("number", number));
-    }
-
-    private static void json(HttpExchange exchange, int status, Object value) throws IOException {
-        answer(exchange, status, "application/json", JSON.writeValueAsString(value));
-    }
-
-    private static void answer(HttpExchange exchange, int status, String type, String text) throws IOException {
-        byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
-        exchange.getResponseHeaders().set("Content-Type", type);
-        exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
-        exchange.getResponseBody().write(bytes);
+        Loopback.json(exchange, 201, Map.of("number", number));
     }
 
     @Override
     public void close() {
-        server.stop(0);
+        server.close();
     }
 }

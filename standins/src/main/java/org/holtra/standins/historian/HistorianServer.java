@@ -1,18 +1,14 @@
 package org.holtra.standins.historian;
 
 import com.sun.net.httpserver.HttpExchange;
-import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
-import java.net.InetAddress;
-import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.Executors;
 import org.holtra.standins.historian.Historian.Sample;
+import org.holtra.standins.http.Loopback;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
@@ -33,20 +29,17 @@ public final class HistorianServer implements AutoCloseable {
 
     private final Historian historian;
     private final String token;
-    private final HttpServer server;
+    private final Loopback server;
 
     /** @param port 0 for a free one */
     public HistorianServer(Historian historian, int port, String token) throws IOException {
         this.historian = historian;
         this.token = token;
-        this.server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), port), 256);
-        server.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
-        server.createContext("/", this::handle);
-        server.start();
+        this.server = new Loopback(port, this::handle);
     }
 
     public int port() {
-        return server.getAddress().getPort();
+        return server.port();
     }
 
     private void handle(HttpExchange exchange) throws IOException {
@@ -55,27 +48,25 @@ public final class HistorianServer implements AutoCloseable {
         try (exchange) {
             byte[] body = exchange.getRequestBody().readAllBytes();
             if (post && !known(exchange.getRequestHeaders().getFirst("Authorization"))) {
-                json(exchange, 401, Map.of("error", "unknown token"));
+                Loopback.json(exchange, 401, Map.of("error", "unknown token"));
             } else if (post && path.equals("/write")) {
                 write(exchange, body);
             } else if (post && path.equals("/reports")) {
                 report(exchange, new String(body, StandardCharsets.UTF_8));
             } else if (!post && path.equals("/series")) {
-                json(exchange, 200, historian.series());
+                Loopback.json(exchange, 200, historian.series());
             } else if (!post && path.equals("/reports")) {
-                json(exchange, 200, historian.lines());
+                Loopback.json(exchange, 200, historian.lines());
             } else if (!post && path.equals("/")) {
-                answer(exchange, 200, "text/html; charset=utf-8", page());
+                Loopback.answer(exchange, 200, "text/html; charset=utf-8", page());
             } else {
-                json(exchange, 404, Map.of("error", "there is nothing at " + path));
+                Loopback.json(exchange, 404, Map.of("error", "there is nothing at " + path));
             }
         }
     }
 
     private boolean known(String given) {
-        return given != null
-                && MessageDigest.isEqual(
-                        given.getBytes(StandardCharsets.UTF_8), ("Bearer " + token).getBytes(StandardCharsets.UTF_8));
+        return Loopback.same(given, "Bearer " + token);
     }
 
     private void write(HttpExchange exchange, byte[] body) throws IOException {
@@ -85,7 +76,8 @@ public final class HistorianServer implements AutoCloseable {
                 if (!one.path("series").isString()
                         || !one.path("at").isIntegralNumber()
                         || !one.path("value").isNumber()) {
-                    json(exchange, 422, Map.of("error", "a sample has a series, an at in milliseconds and a value"));
+                    Loopback.json(
+                            exchange, 422, Map.of("error", "a sample has a series, an at in milliseconds and a value"));
                     return;
                 }
                 samples.add(new Sample(
@@ -94,29 +86,29 @@ public final class HistorianServer implements AutoCloseable {
                         one.path("value").asDouble()));
             }
         } catch (JacksonException e) {
-            json(exchange, 400, Map.of("error", "this is not JSON"));
+            Loopback.json(exchange, 400, Map.of("error", "this is not JSON"));
             return;
         }
         if (samples.isEmpty()) {
-            json(exchange, 422, Map.of("error", "there are no samples"));
+            Loopback.json(exchange, 422, Map.of("error", "there are no samples"));
             return;
         }
         if (first(exchange)) {
             historian.write(samples);
         }
-        json(exchange, 200, Map.of("written", samples.size()));
+        Loopback.json(exchange, 200, Map.of("written", samples.size()));
     }
 
     private void report(HttpExchange exchange, String body) throws IOException {
         List<String> lines = body.lines().toList();
         if (lines.isEmpty() || lines.stream().anyMatch(line -> line.split(",", -1).length != REPORT_COLUMNS)) {
-            json(exchange, 422, Map.of("error", "a line has " + REPORT_COLUMNS + " values"));
+            Loopback.json(exchange, 422, Map.of("error", "a line has " + REPORT_COLUMNS + " values"));
             return;
         }
         if (first(exchange)) {
             lines.forEach(historian::line);
         }
-        json(exchange, 200, Map.of("lines", lines.size()));
+        Loopback.json(exchange, 200, Map.of("lines", lines.size()));
     }
 
     private boolean first(HttpExchange exchange) {
@@ -150,19 +142,8 @@ public final class HistorianServer implements AutoCloseable {
         return text.replace("&", "&amp;").replace("<", "&lt;");
     }
 
-    private static void json(HttpExchange exchange, int status, Object value) throws IOException {
-        answer(exchange, status, "application/json", JSON.writeValueAsString(value));
-    }
-
-    private static void answer(HttpExchange exchange, int status, String type, String text) throws IOException {
-        byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
-        exchange.getResponseHeaders().set("Content-Type", type);
-        exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
-        exchange.getResponseBody().write(bytes);
-    }
-
     @Override
     public void close() {
-        server.stop(0);
+        server.close();
     }
 }

@@ -164,6 +164,39 @@ class HttpInletTest {
                 .isEqualTo(202);
     }
 
+    @Test
+    void acceptsTheSecretBeforeARotationForAsLongAsTheOverlapSays() {
+        CLIENT.save("in-header", Map.of("form", "bearer", "token", "before-the-change"));
+        String first = rotated("30d");
+
+        assertThat(header("before-the-change")).isEqualTo(202);
+        assertThat(header(first)).isEqualTo(202);
+
+        String second = rotated("1ms");
+        assertThat(header("before-the-change")).as("a secret two rotations old").isEqualTo(401);
+        assertThat(Client.await(() -> header(first), status -> status == 401)).isEqualTo(401);
+        assertThat(header(second)).isEqualTo(202);
+
+        assertThat(CLIENT.post("/api/credentials/in-header/rotate?overlap=31d", Map.of())
+                        .status())
+                .isEqualTo(400);
+        assertThat(CLIENT.post("/api/credentials/nobody/rotate", Map.of()).status())
+                .isEqualTo(404);
+        CLIENT.save("in-header", Map.of("form", "header", "name", "X-Door", "value", "door-key-1"));
+    }
+
+    private static String rotated(String overlap) {
+        return Client.good(CLIENT.post("/api/credentials/in-header/rotate?overlap=" + overlap, Map.of()))
+                .json()
+                .path("secret")
+                .asString();
+    }
+
+    private static int header(String token) {
+        return CLIENT.call("POST", "/in/t/header", "{}".getBytes(), "Authorization", "Bearer " + token)
+                .status();
+    }
+
     private static Answer signed(String body, long timestamp, String signedBody) {
         String signature = new String(WebhookSignature.sign(
                 SIGNING, "msg_1", Long.toString(timestamp), signedBody.getBytes(StandardCharsets.UTF_8)));
