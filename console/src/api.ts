@@ -606,8 +606,8 @@ export const api = {
   trial: (name: string, trying: Trying) => call<Sent>("POST", `/api/lanes/${name}/trial`, trying),
   hits: (name: string, lane: Fields) =>
     call<{ problems: SetupProblem[]; hits: Hits | null }>("POST", `/api/lanes/${name}/hits`, { lane }),
-  knownFields: (inlets: string[]) =>
-    call<KnownField[]>("GET", withQuery("/api/fields/known", { inlets: inlets.join(",") })),
+  knownFields: (inlets: string[], per: string) =>
+    call<KnownField[]>("GET", withQuery("/api/fields/known", { inlets: inlets.join(","), per })),
   rehearse: (
     name: string,
     order: { lane: Fields; last?: number; from?: string; to?: string; facts: "then" | "now" },

@@ -25,9 +25,10 @@ export function LaneForm({
   onSubject: (message: string) => void;
 }) {
   const inlets = (lane.inlets as string[] | undefined) ?? [];
+  const per = lane.per === "point" ? "point" : "message";
   const known = useQuery({
-    queryKey: ["workbench", "known", inlets],
-    queryFn: () => api.knownFields(inlets),
+    queryKey: ["workbench", "known", inlets, per],
+    queryFn: () => api.knownFields(inlets, per),
     enabled: inlets.length > 0,
     staleTime: 10_000,
     placeholderData: (before) => before,

@@ -17,7 +17,7 @@ public final class Points {
     private Points() {}
 
     /** The points that a message tells something of. */
-    static List<String> told(Scope scope, Model model) {
+    public static List<String> told(Scope scope, Model model) {
         List<String> told = new ArrayList<>();
         if (model != null) {
             model.points().forEach((name, point) -> {

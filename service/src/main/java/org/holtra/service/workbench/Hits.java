@@ -73,8 +73,10 @@ class Hits {
             Instant came = one.message().id().received();
             since = since == null || came.isBefore(since) ? came : since;
             boolean lacks = false;
-            for (Count count : counts) {
-                lacks |= !count.add(one.scope());
+            for (Scope view : one.views(lane.perPoint())) {
+                for (Count count : counts) {
+                    lacks |= !count.add(view);
+                }
             }
             missing += lacks ? 1 : 0;
         }

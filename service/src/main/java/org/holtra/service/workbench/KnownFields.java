@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.expression.Scope;
 import org.holtra.core.setup.Model;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
@@ -35,13 +36,16 @@ class KnownFields {
         this.setups = setups;
     }
 
-    List<Field> of(Set<String> inlets) {
+    /** @param perPoint whether they are seen point by point */
+    List<Field> of(Set<String> inlets, boolean perPoint) {
         List<Sample.Seen> seen = sample.of(inlets);
         Map<String, Count> counts = new LinkedHashMap<>();
         for (Sample.Seen one : seen) {
-            collect("data", one.scope().data(), one, counts, 0);
-            collect("device", one.scope().device(), one, counts, 0);
-            collect("meta", one.scope().meta(), one, counts, 0);
+            for (Scope view : one.views(perPoint)) {
+                collect("data", view.data(), view, counts, 0);
+                collect("device", view.device(), view, counts, 0);
+                collect("meta", view.meta(), view, counts, 0);
+            }
         }
         List<Field> fields = new ArrayList<>();
         counts.forEach((path, count) -> fields.add(new Field(
@@ -55,7 +59,7 @@ class KnownFields {
         private long seen;
     }
 
-    private static void collect(String path, Object value, Sample.Seen from, Map<String, Count> counts, int depth) {
+    private static void collect(String path, Object value, Scope from, Map<String, Count> counts, int depth) {
         if (value instanceof Map<?, ?> map && depth < DEEPEST) {
             map.forEach((name, inner) -> collect(step(path, name.toString()), inner, from, counts, depth + 1));
             return;
@@ -63,7 +67,7 @@ class KnownFields {
         Count count = counts.computeIfAbsent(path, key -> new Count());
         if (count.seen++ == 0) {
             count.last = value;
-            count.unit = path.startsWith("data.") ? from.scope().units().get(path.substring("data.".length())) : null;
+            count.unit = path.startsWith("data.") ? from.units().get(path.substring("data.".length())) : null;
         }
     }
 

@@ -12,6 +12,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.picking.Points;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
@@ -40,7 +41,17 @@ class Sample {
     private static final Logger log = LoggerFactory.getLogger(Sample.class);
 
     /** @param model of the device, or null */
-    record Seen(StoredMessage message, Scope scope, Model model) {}
+    record Seen(StoredMessage message, Scope scope, Model model) {
+
+        /** What a lane sees of it: the message as a whole, or each point that it tells of. */
+        List<Scope> views(boolean perPoint) {
+            return perPoint
+                    ? Points.told(scope, model).stream()
+                            .map(point -> Points.scope(scope, model, point))
+                            .toList()
+                    : List.of(scope);
+        }
+    }
 
     /** @param read what was read of each message, so that a look a moment later reads only what came meanwhile */
     private record Kept(Instant at, int revision, List<Seen> seen, Map<MessageId, Message> read) {}

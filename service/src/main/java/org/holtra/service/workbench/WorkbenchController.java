@@ -123,10 +123,14 @@ class WorkbenchController {
                 : ResponseEntity.notFound().build();
     }
 
-    /** The fields really seen in the last messages of inlets. */
+    /**
+     * The fields really seen in the last messages of inlets.
+     *
+     * @param per {@code point} to see each point of a device by itself
+     */
     @GetMapping("/fields/known")
-    List<KnownFields.Field> fields(@RequestParam String inlets) {
-        return insights.fields.of(new LinkedHashSet<>(Arrays.asList(inlets.split(","))));
+    List<KnownFields.Field> fields(@RequestParam String inlets, @RequestParam(defaultValue = "message") String per) {
+        return insights.fields.of(new LinkedHashSet<>(Arrays.asList(inlets.split(","))), per.equals("point"));
     }
 
     /** Takes apart what a destination's documentation shows. Keeps nothing. */

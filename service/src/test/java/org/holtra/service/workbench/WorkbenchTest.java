@@ -322,6 +322,26 @@ class WorkbenchTest {
     }
 
     @Test
+    void aLaneByPointsIsToldOfThePointsFields() {
+        CLIENT.send("wb-in", "{\"id\":\"wb-p\",\"m10\":31,\"m30\":12}");
+        Map<String, Object> byPoints = with("pick", "data.moisture > 20 && device.key == 'wb-p'");
+        byPoints.put("per", "point");
+
+        JsonNode hits = Client.await(
+                () -> Client.good(CLIENT.post("/api/lanes/wb-frost/hits", Map.of("lane", byPoints)))
+                        .json()
+                        .path("hits"),
+                seen -> seen.path("taken").asInt() == 1);
+        assertThat(hits.at("/fields/0/field").asString()).isEqualTo("data.moisture");
+        assertThat(hits.at("/fields/0/least").asDouble()).isEqualTo(12);
+        assertThat(hits.at("/fields/0/most").asDouble()).isEqualTo(31);
+        assertThat(CLIENT.get("/api/fields/known?inlets=wb-in&per=point")
+                        .valueStream()
+                        .map(field -> field.path("path").asString()))
+                .contains("data.moisture", "device.point.name");
+    }
+
+    @Test
     void aRehearsalTellsWhatTheChangedLaneWouldDoOtherwise() {
         facts("wb-r1", Map.of("frostProne", true, "row", 1));
         String cold = sent("wb-r1", -2);
