@@ -49,19 +49,26 @@ public class SetupParts {
         this.clock = clock;
     }
 
-    /** The text of the setup in force. */
-    public String yaml() {
-        return setups.revision(setups.current().revision())
-                .map(SetupRevision::yaml)
-                .orElse("");
-    }
+    /** The setup in force as it is written, read once for each revision: pages ask for its parts every few seconds. */
+    private record Written(int revision, SetupEdit edit) {}
 
-    public List<String> names(String thing) {
-        return new SetupEdit(yaml()).names(thing);
+    private volatile Written written = new Written(0, new SetupEdit(""));
+
+    private Written written() {
+        int revision = setups.current().revision();
+        Written known = written;
+        if (known.revision != revision) {
+            known = new Written(
+                    revision,
+                    new SetupEdit(
+                            setups.revision(revision).map(SetupRevision::yaml).orElse("")));
+            written = known;
+        }
+        return known;
     }
 
     public Part part(String thing, String name) {
-        return part(new SetupEdit(yaml()), thing, name);
+        return part(written().edit, thing, name);
     }
 
     private static Part part(SetupEdit edit, String thing, String name) {
@@ -85,7 +92,7 @@ public class SetupParts {
 
     /** The setup's text with another content for a part. Changes nothing. */
     public String with(String thing, String name, Map<String, Object> content) {
-        return new SetupEdit(yaml()).with(thing, name, content);
+        return written().edit.with(thing, name, content);
     }
 
     /** Puts a part in force. */
@@ -105,9 +112,8 @@ public class SetupParts {
     /** Other parts may be changed at the same time; then this one is put into what they made. */
     private Setup adopted(String thing, String name, Change change, Edit edit) throws SetupRefused {
         while (true) {
-            int revision = setups.current().revision();
-            SetupEdit text = new SetupEdit(
-                    setups.revision(revision).map(SetupRevision::yaml).orElse(""));
+            Written now = written();
+            SetupEdit text = now.edit;
             if (change.basedOn != null
                     && !change.basedOn.equals(part(text, thing, name).mark())) {
                 throw new SetupRefused(
@@ -116,7 +122,7 @@ public class SetupParts {
                         List.of());
             }
             try {
-                Setup adopted = setups.adopt(edit.of(text), change.by, change.note, revision, change.waiting);
+                Setup adopted = setups.adopt(edit.of(text), change.by, change.note, now.revision, change.waiting);
                 drafts.remove(thing, name, change.by);
                 return adopted;
             } catch (SetupRefused e) {
@@ -155,7 +161,8 @@ public class SetupParts {
                 case "inlets" -> lane.inlets().contains(name);
                 case "outlets" -> lane.outlet().equals(name);
                 case "tables" ->
-                    new SetupEdit(yaml())
+                    written()
+                            .edit
                             .text("lanes", lane.name())
                             .orElse("")
                             .matches("(?s).*lookup\\(\\s*['\"]" + name + "['\"].*");

@@ -128,7 +128,7 @@ public class Setups {
         change.transaction.executeWithoutResult(status -> {
             mapper.add(new SetupRevision(after.revision(), change.clock.instant(), by, note, yaml));
             settleWaiting(before, after, waiting, by);
-            after.lanes().values().forEach(this::closeOrOpen);
+            closeAndOpen(before, after);
         });
         current = after;
         change.events.publishEvent(new SetupAdopted(before, after));
@@ -136,14 +136,23 @@ public class Setups {
         return after;
     }
 
-    /** The time a lane is closed does not count towards giving up what it owes. */
-    private void closeOrOpen(Lane lane) {
+    /** The time a lane is closed does not count towards giving up what it owes. Lanes that stay as they are cost nothing. */
+    private void closeAndOpen(Setup before, Setup after) {
         Instant now = change.clock.instant();
-        if (lane.closed()) {
-            mapper.laneClosed(lane.name(), now);
-        } else {
-            mapper.laneOpened(lane.name()).ifPresent(since -> records.prolong(lane.name(), since, now));
+        for (Lane lane : before.lanes().values()) {
+            if (lane.closed() && !closed(after, lane.name())) {
+                mapper.laneOpened(lane.name()).ifPresent(since -> records.prolong(lane.name(), since, now));
+            }
         }
+        for (Lane lane : after.lanes().values()) {
+            if (lane.closed() && !closed(before, lane.name())) {
+                mapper.laneClosed(lane.name(), now);
+            }
+        }
+    }
+
+    private static boolean closed(Setup setup, String lane) {
+        return setup.lanes().containsKey(lane) && setup.lanes().get(lane).closed();
     }
 
     private void refuseIfWaiting(Setup before, Setup after) throws SetupRefused {
