@@ -1,7 +1,15 @@
 /** What the service's HTTP API gives and takes. The OpenAPI document at /api/openapi.json tells more. */
 
 export type LaneState = { lane: string; state: DeliveryState; attempts: number };
-export type DeliveryState = "waiting" | "delivered" | "dead" | "dropped";
+export type DeliveryState =
+  | "waiting"
+  | "delivered"
+  | "dead"
+  | "dropped"
+  | "remembered"
+  | "held back"
+  | "merged"
+  | "unfolded";
 
 export type Message = {
   id: string;
@@ -10,7 +18,7 @@ export type Message = {
   device: string | null;
   eventTime: string | null;
   sort: string | null;
-  state: "read" | "unreadable" | "unclaimed" | "duplicate" | "trial";
+  state: "read" | "unreadable" | "unclaimed" | "duplicate" | "trial" | "made";
   reason: string | null;
   simulated: boolean;
   sequence: number | null;
@@ -34,7 +42,12 @@ export type Attempt = {
   outlet: string;
   lane: string;
   point: string | null;
-  request: { method?: string; url?: string; headers?: Record<string, string> };
+  request: {
+    method?: string;
+    url?: string;
+    headers?: Record<string, string>;
+    batch?: { batch: string; messages: number; number: number };
+  };
   body: string | null;
   answer: string | null;
 };
@@ -50,6 +63,7 @@ export type LaneTrace = {
   state: DeliveryState | null;
   at: string | null;
   reason: string | null;
+  into: string | null;
   attempts: Attempt[];
 };
 
@@ -71,6 +85,8 @@ export type Trace = {
   copies: { id: string; received: string; gateway: string | null }[];
   lanes: LaneTrace[];
   trials: Attempt[];
+  madeOf: string[];
+  unfoldedInto: string[];
 };
 
 export type Trouble = "stopped" | "late" | "dead" | "waiting" | "closed" | "flowing" | "quiet";
@@ -104,6 +120,7 @@ export type Balance = {
     unreadable: number;
     unclaimed: number;
     duplicates: number;
+    spooled: number;
     untaken: number;
     unacknowledged: number;
     missing: number;
@@ -115,6 +132,10 @@ export type Balance = {
     dead: number;
     dropped: number;
     waiting: number;
+    inFlight: number;
+    heldBack: number;
+    merged: number;
+    remembered: number;
     missing: number;
   }[];
   missing: number;
@@ -156,7 +177,7 @@ export type Inlet = {
   name: string;
   kind: string;
   state: "open" | "closed";
-  address: string;
+  address: string | null;
   credential: string | null;
   lastHour: number;
   lanes: string[];
@@ -174,6 +195,10 @@ export type Outlet = {
   inFlight: number;
   waiting: number;
   heldDevices: number;
+  held: { device: string; reason: string; since: string; until: string }[];
+  batch: { messages: number; bytes: number; waitMillis: number; as: string; answers: string | null } | null;
+  pace: { perSecond: number | null; perDay: number | null; perMonth: number | null } | null;
+  used: { ofDay: number; ofMonth: number } | null;
   lanes: string[];
   traffic: {
     dayMessages: number;
@@ -481,7 +506,7 @@ export class Problem extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown, type?: string): Promise<T> {
+export async function call<T>(method: string, path: string, body?: unknown, type?: string): Promise<T> {
   const headers: Record<string, string> = { Accept: "application/json" };
   if (body !== undefined) headers["Content-Type"] = type ?? "application/json";
   const token = document.cookie.match(/(?:^|; )XSRF-TOKEN=([^;]*)/)?.[1];
@@ -543,8 +568,6 @@ export const api = {
   trace: (id: string) => call<Trace>("GET", `/api/messages/${encodeURIComponent(id)}`),
   dead: (lane: string, cause: string) =>
     call<Dead>("GET", withQuery("/api/dead", { lane, cause, limit: 500 })),
-  retry: (choice: DeadChoice) => call<{ count: number }>("POST", "/api/dead/retry", choice),
-  drop: (choice: DeadChoice) => call<{ count: number }>("POST", "/api/dead/drop", choice),
   devices: () => call<Device[]>("GET", "/api/devices"),
   device: (key: string) => call<Device>("GET", withQuery("/api/devices/one", { key })),
   know: (key: string, knowledge: Knowledge) =>

@@ -3,9 +3,12 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { Link, Redirect, Route, Switch, useLocation } from "wouter";
 import { api } from "./api";
+import { BalancePage } from "./pages/balance";
 import { DeadPage } from "./pages/dead";
 import { DevicePage } from "./pages/device";
 import { DevicesPage } from "./pages/devices";
+import { IncidentPage } from "./pages/incident";
+import { IncidentsPage } from "./pages/incidents";
 import { InletsPage } from "./pages/inlets";
 import { LanePage } from "./pages/lane";
 import { LanesPage } from "./pages/lanes";
@@ -16,6 +19,7 @@ import { OverviewPage } from "./pages/overview";
 import { SetupPage } from "./pages/setup";
 import { SignInPage } from "./pages/sign-in";
 import { TracePage } from "./pages/trace";
+import { UndertakingsPage } from "./pages/undertakings";
 import { Failure } from "./ui/panel";
 import { count } from "./words";
 
@@ -56,6 +60,12 @@ function Signed({ name }: { name: string }) {
           <Route path="/models">{() => <ModelsPage />}</Route>
           <Route path="/models/:name">{({ name }) => <ModelsPage name={name} />}</Route>
           <Route path="/dead" component={DeadPage} />
+          <Route path="/balance" component={BalancePage} />
+          <Route path="/incidents" component={IncidentsPage} />
+          <Route path="/incidents/:number">
+            {({ number }) => <IncidentPage key={number} number={number} />}
+          </Route>
+          <Route path="/undertakings" component={UndertakingsPage} />
           <Route>
             <Redirect to="/overview" replace />
           </Route>
@@ -85,6 +95,8 @@ function Top({ name }: { name: string }) {
           <Tab href="/dead" badge={overview.data?.dead}>
             Dead letters
           </Tab>
+          <Tab href="/incidents">Incidents</Tab>
+          <Tab href="/undertakings">Undertakings</Tab>
           <Tab href="/setup">Setup</Tab>
         </nav>
         <div className="ml-auto">

@@ -36,6 +36,7 @@ const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
       unreadable: 0,
       unclaimed: 0,
       duplicates: 0,
+      spooled: 0,
       untaken: 0,
       unacknowledged: 0,
       missing,

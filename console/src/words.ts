@@ -90,3 +90,8 @@ export function brief(value: unknown): string {
 /** A sum of money, in whatever sign or code it was entered in. */
 export const money = (value: number, currency: string | null): string =>
   `${value < 100 ? value.toFixed(2) : count(Math.round(value))}${currency ? ` ${currency}` : ""}`;
+
+/** An instant as the browser's own field for local times wants it, to the minute. */
+export function local(at: Date): string {
+  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}

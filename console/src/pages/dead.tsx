@@ -2,9 +2,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "wouter";
 import { api, type Dead, type DeadChoice, type DeadLetter } from "../api";
+import { type Content, delivery, type Undertaking } from "../delivery";
 import { useLive } from "../live";
 import { Button } from "../ui/button";
 import { Confirm } from "../ui/confirm";
+import { Sheet } from "../ui/dialog";
+import { Field, Labelled } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
@@ -33,16 +36,20 @@ export function DeadPage() {
   if (!dead.data) return null;
   if (dead.data.total === 0) {
     return (
-      <Panel label="Dead letters" title="Dead letters">
-        <Empty title="There are no dead letters.">
-          A delivery dies when its destination refuses it, when it cannot be shaped, or when it was tried for
-          as long as its lane allows. It then waits here for a person to retry or drop it.
-        </Empty>
-      </Panel>
+      <div className="space-y-4">
+        <Dropped />
+        <Panel label="Dead letters" title="Dead letters">
+          <Empty title="There are no dead letters.">
+            A delivery dies when its destination refuses it, when it cannot be shaped, or when it was tried
+            for as long as its lane allows. It then waits here for a person to retry or drop it.
+          </Empty>
+        </Panel>
+      </div>
     );
   }
   return (
     <div className="space-y-4">
+      <Dropped />
       <Groups dead={dead.data} lane={lane} cause={cause} choose={choose} />
       <Letters key={`${lane} ${cause}`} letters={dead.data.letters} filtered={lane !== ""} />
     </div>
@@ -135,13 +142,22 @@ function Acts({
   done?: () => void;
 }) {
   const client = useQueryClient();
+  const outlets = useQuery({ queryKey: ["outlets"], queryFn: api.outlets });
+  const [aiming, setAiming] = useState(false);
   const settled = () => {
+    client.invalidateQueries({ queryKey: ["undertakings"] });
     client.invalidateQueries({ queryKey: ["dead"] });
     client.invalidateQueries({ queryKey: ["overview"] });
     done?.();
   };
-  const retry = useMutation({ mutationFn: () => api.retry(choice), onSuccess: settled });
-  const drop = useMutation({ mutationFn: () => api.drop(choice), onSuccess: settled });
+  const retry = useMutation({
+    mutationFn: (to?: string) => delivery.retry(choice, to),
+    onSuccess: () => {
+      setAiming(false);
+      settled();
+    },
+  });
+  const drop = useMutation({ mutationFn: () => delivery.drop(choice), onSuccess: settled });
   const error = retry.error ?? drop.error;
   const busy = retry.isPending || drop.isPending;
   return (
@@ -152,12 +168,35 @@ function Acts({
         </span>
       )}
       <Button
-        onClick={() => retry.mutate()}
+        onClick={() => retry.mutate(undefined)}
         disabled={busy || number === 0}
         aria-label={`Retry ${number} ${what}`}
       >
         Retry
       </Button>
+      <Button
+        onClick={() => setAiming(true)}
+        disabled={busy || number === 0}
+        aria-label={`Send ${number} ${what} elsewhere`}
+      >
+        Elsewhere…
+      </Button>
+      <Sheet
+        open={aiming}
+        onClose={() => setAiming(false)}
+        title={`Send ${plural(number, "dead letter", "dead letters")} to another outlet`}
+        about="With the newest shape of the lane, under the same idempotency key. Later messages keep going where the lane goes."
+      >
+        <ul className="space-y-1">
+          {outlets.data?.map((outlet) => (
+            <li key={outlet.name}>
+              <Button onClick={() => retry.mutate(outlet.name)} disabled={busy}>
+                {outlet.name}
+              </Button>
+            </li>
+          ))}
+        </ul>
+      </Sheet>
       <Confirm
         trigger={
           <Button look="danger" disabled={busy || number === 0} aria-label={`Drop ${number} ${what}`}>
@@ -168,9 +207,115 @@ function Acts({
         action="Drop"
         onConfirm={() => drop.mutate()}
       >
-        {number === 1 ? "It" : "They"} will not be delivered by this lane any more. The messages stay, and
-        their traces will say that you dropped this.
+        {number === 1 ? "It" : "They"} will not be delivered by this lane any more. For ten minutes you can
+        take that back. The messages stay, and their traces will say that you dropped this.
       </Confirm>
+    </>
+  );
+}
+
+/** What was dropped of late, and can be taken back still. */
+function Dropped() {
+  const client = useQueryClient();
+  const all = useQuery({
+    queryKey: ["undertakings"],
+    queryFn: delivery.undertakings,
+    refetchInterval: 2000,
+  });
+  const undo = useMutation({
+    mutationFn: (id: string) => delivery.undo(id),
+    onSuccess: () => client.invalidateQueries(),
+  });
+  const open = (one: Undertaking) =>
+    one.undoUntil !== null && one.undone === null && Date.parse(one.undoUntil) > Date.now() && one.done > 0;
+  return (
+    <>
+      {all.data?.filter(open).map((one) => (
+        <p
+          key={one.id}
+          role="status"
+          className="flex items-center gap-3 rounded bg-inset px-3 py-1.5 text-[13px] text-ink-soft"
+        >
+          {plural(one.done, "dead letter was", "dead letters were")} dropped by {one.by}
+          <Button onClick={() => undo.mutate(one.id)} disabled={undo.isPending}>
+            Take back
+          </Button>
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Shows what a dead letter would go with, to be changed before it goes again. */
+function Edit({ letter }: { letter: DeadLetter }) {
+  const client = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [edited, setEdited] = useState<Partial<Content>>({});
+  const content = useQuery({
+    queryKey: ["dead-content", letter.delivery],
+    queryFn: () => delivery.content(letter.delivery),
+    enabled: open,
+    retry: false,
+  });
+  const send = useMutation({
+    mutationFn: (whole: Content) => delivery.editRetry(letter.delivery, whole),
+    onSuccess: () => {
+      setOpen(false);
+      client.invalidateQueries({ queryKey: ["dead"] });
+    },
+  });
+  const whole = content.data && { ...content.data, ...edited };
+  return (
+    <>
+      <Button onClick={() => setOpen(true)} aria-label={`Edit that of ${letter.device ?? letter.delivery}`}>
+        Edit…
+      </Button>
+      <Sheet
+        open={open}
+        onClose={() => setOpen(false)}
+        title="Edit and retry"
+        about={`${letter.lane} → ${letter.outlet}. ${letter.reason}`}
+        wide
+      >
+        {content.error && (
+          <p role="alert" className="text-[13px] text-bad">
+            {content.error.message}
+          </p>
+        )}
+        {whole && (
+          <form
+            className="space-y-3"
+            onSubmit={(event) => {
+              event.preventDefault();
+              send.mutate(whole);
+            }}
+          >
+            <Field
+              label="Path"
+              hint="appended to the outlet's address"
+              mono
+              value={whole.path}
+              onChange={(event) => setEdited({ ...edited, path: event.target.value })}
+            />
+            <Labelled label="Body" hint="goes byte for byte as written here" error={send.error?.message}>
+              {(id, told) => (
+                <textarea
+                  id={id}
+                  aria-describedby={told}
+                  rows={12}
+                  spellCheck={false}
+                  className="w-full rounded border border-rule bg-sheet p-2 font-mono text-[12.5px]"
+                  value={whole.body}
+                  onChange={(event) => setEdited({ ...edited, body: event.target.value })}
+                />
+              )}
+            </Labelled>
+            <Button look="main" type="submit" disabled={send.isPending}>
+              Send it so
+            </Button>
+          </form>
+        )}
+      </Sheet>
     </>
   );
 }
@@ -269,6 +414,7 @@ function Letters({ letters, filtered }: { letters: DeadLetter[]; filtered: boole
                 </td>
                 <td className="text-right whitespace-nowrap">
                   <span className="inline-flex gap-2">
+                    <Edit letter={letter} />
                     <Acts
                       choice={{ deliveries: [letter.delivery] }}
                       number={1}

@@ -76,7 +76,13 @@ function Head({ device }: { device: Device }) {
       <h1 className="font-mono text-[18px] font-medium">{device.key}</h1>
       <Mark state={device.state} />
       {device.simulated && <Simulated />}
-      <span className="ml-auto inline-flex gap-2">
+      <span className="ml-auto inline-flex items-center gap-2">
+        <Link
+          href={`/incidents?device=${encodeURIComponent(device.key)}`}
+          className="text-[13px] text-accent underline underline-offset-2"
+        >
+          Mark an incident
+        </Link>
         <Button onClick={bar}>{device.state === "barred" ? "Unbar" : "Bar"}</Button>
         <Confirm
           trigger={<Button look="danger">Forget</Button>}

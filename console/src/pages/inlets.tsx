@@ -75,6 +75,31 @@ function Address({ inlet }: { inlet: Inlet }) {
   const [, go] = useLocation();
   const credentials = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const form = credentials.data?.find((one) => one.name === inlet.credential)?.form;
+  if (inlet.address === null) {
+    return (
+      <Panel title={inlet.name}>
+        <div className="space-y-2 px-4 py-3">
+          <p>
+            Holtra's own messages: an outlet that is blocked, a backlog that grows old, a spool or disk that
+            fills, an inlet that is silent, many dead letters. Each is a message of sort <i>alarm</i>, when it
+            comes and when it goes, with <code className="font-mono text-[12.5px]">data.alarm</code>,{" "}
+            <code className="font-mono text-[12.5px]">data.name</code>,{" "}
+            <code className="font-mono text-[12.5px]">data.state</code> (raised or cleared) and{" "}
+            <code className="font-mono text-[12.5px]">data.text</code>. Make a lane from here to whatever
+            reaches a person.
+          </p>
+          <p className="flex flex-wrap items-center gap-2 text-[13px]">
+            {inlet.lanes.map((lane) => (
+              <Link key={lane} href={`/lanes/${lane}`} className="text-accent underline underline-offset-2">
+                {lane}
+              </Link>
+            ))}
+            <NewLane query={{ inlet: inlet.name }} label="New lane from it" />
+          </p>
+        </div>
+      </Panel>
+    );
+  }
   const address = `${location.origin}${inlet.address}`;
   return (
     <Panel
@@ -153,6 +178,13 @@ function One({ inlet }: { inlet: Inlet }) {
   });
   const message = latest.data?.messages[0];
   if (!latest.data) return null;
+  if (inlet.address === null)
+    return (
+      <div className="space-y-4">
+        <Address inlet={inlet} />
+        {message && <Arrival id={message.id} />}
+      </div>
+    );
   if (!message)
     return (
       <div className="space-y-4">

@@ -270,7 +270,8 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
 function Fates({ message }: { message: Message }) {
   if (message.state === "duplicate")
     return <Mark state="duplicate" label="copy" title="Of one that came before" />;
-  if (message.state !== "read") return <Mark state={message.state} title={message.reason ?? undefined} />;
+  if (message.state !== "read" && message.state !== "made")
+    return <Mark state={message.state} title={message.reason ?? undefined} />;
   if (message.lanes.length === 0) return <Mark state="untaken" title="No lane wanted it" />;
   return (
     <span className="flex flex-wrap gap-1">

@@ -117,6 +117,12 @@ function One({ outlet }: { outlet: Outlet }) {
         aside={
           <>
             <Mark state={outlet.state} />
+            <Link
+              href={`/incidents?outlet=${encodeURIComponent(outlet.name)}`}
+              className="text-accent underline underline-offset-2"
+            >
+              Mark an incident
+            </Link>
             {stopped && <Button onClick={() => tryNow.mutate()}>Try it now</Button>}
             <Switch
               thing="outlets"
@@ -143,6 +149,52 @@ function One({ outlet }: { outlet: Outlet }) {
                 </>
               )}
             </p>
+          )}
+          {outlet.batch && (
+            <p className="text-[13px] text-ink-soft">
+              Sends up to {count(outlet.batch.messages)} messages, or {size(outlet.batch.bytes)}, in one
+              request as a {outlet.batch.as === "list" ? "list" : "line each"}; the first waits{" "}
+              {outlet.batch.waitMillis / 1000} s for others.{" "}
+              {outlet.batch.answers ? (
+                <>
+                  Its answer tells of each by <code>{outlet.batch.answers}</code>.
+                </>
+              ) : (
+                "One that is refused is sent again in halves, until the message that is not taken is found."
+              )}
+            </p>
+          )}
+          {outlet.pace && (
+            <p className="text-[13px] text-ink-soft">
+              Its pace:{" "}
+              {[
+                outlet.pace.perSecond && `${outlet.pace.perSecond} a second`,
+                outlet.pace.perDay &&
+                  `${count(outlet.used?.ofDay ?? 0)} of ${count(outlet.pace.perDay)} used today`,
+                outlet.pace.perMonth &&
+                  `${count(outlet.used?.ofMonth ?? 0)} of ${count(outlet.pace.perMonth)} used this month`,
+              ]
+                .filter(Boolean)
+                .join(", ")}
+            </p>
+          )}
+          {outlet.held.length > 0 && (
+            <div className="rounded bg-wait-wash px-2.5 py-1.5 text-[13px] text-wait">
+              {plural(outlet.held.length, "device is", "devices are")} held; others go on:
+              <ul>
+                {outlet.held.slice(0, 20).map((one) => (
+                  <li key={one.device}>
+                    <Link
+                      href={`/devices/${encodeURIComponent(one.device)}`}
+                      className="font-mono text-[12.5px] underline underline-offset-2"
+                    >
+                      {one.device}
+                    </Link>{" "}
+                    {one.reason}, since <Since instant={one.since} />, next try <Since instant={one.until} />
+                  </li>
+                ))}
+              </ul>
+            </div>
           )}
           <table className="w-full">
             <thead>

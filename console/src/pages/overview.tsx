@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { Link } from "wouter";
 import { api, type Balance, type LaneRow, withQuery } from "../api";
 import { verdict } from "../overview-words";
+import { OwnTroubles } from "../parts/own-troubles";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
@@ -23,6 +24,7 @@ export function OverviewPage() {
         <h1 className={`text-[22px] leading-tight font-semibold ${colour}`}>{said.text}</h1>
         <p className="mt-0.5 text-ink-soft">{said.detail}</p>
       </div>
+      <OwnTroubles />
       <Books balance={overview.data.balance} />
       <Panel title="Lanes" aside={`setup revision ${overview.data.setupRevision}`}>
         {overview.data.lanes.length === 0 ? (
@@ -41,7 +43,7 @@ export function OverviewPage() {
 /** The balance of the last hour as the sum it is. */
 function Books({ balance }: { balance: Balance }) {
   const { intake, lanes } = balance;
-  const sum = (field: "taken" | "delivered" | "dead" | "dropped" | "waiting") =>
+  const sum = (field: "taken" | "delivered" | "dead" | "dropped" | "waiting" | "inFlight") =>
     lanes.reduce((total, lane) => total + lane[field], 0);
   const untaken = withQuery("/messages", { state: "untaken" });
   return (
@@ -49,11 +51,16 @@ function Books({ balance }: { balance: Balance }) {
       label="Balance of the last hour"
       title="The last hour's books"
       aside={
-        balance.missing === 0 ? (
-          <Mark state="delivered" label="they balance" />
-        ) : (
-          <Mark state="dead" label={`${count(balance.missing)} missing`} />
-        )
+        <>
+          {balance.missing === 0 ? (
+            <Mark state="delivered" label="they balance" />
+          ) : (
+            <Mark state="dead" label={`${count(balance.missing)} missing`} />
+          )}
+          <Link href="/balance" className="text-accent underline underline-offset-2">
+            all the books
+          </Link>
+        </>
       }
     >
       <div className="grid gap-x-10 gap-y-3 px-4 py-3 xl:grid-cols-2">
@@ -89,6 +96,12 @@ function Books({ balance }: { balance: Balance }) {
               />
             </>
           )}
+          {intake.spooled > 0 && (
+            <>
+              <Sign>+</Sign>
+              <Term value={intake.spooled} label="spooled" tone="wait" />
+            </>
+          )}
           {intake.unacknowledged > 0 && (
             <>
               <Sign>−</Sign>
@@ -110,7 +123,7 @@ function Books({ balance }: { balance: Balance }) {
           <Term value={sum("delivered")} label="delivered" />
           <Sign>+</Sign>
           <Term
-            value={sum("waiting")}
+            value={sum("waiting") + sum("inFlight")}
             label="waiting"
             tone="wait"
             href={withQuery("/messages", { state: "waiting" })}

@@ -9,7 +9,7 @@ import { Code } from "../ui/code";
 import { Mark, Simulated } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
-import { count, laidOut, size, took, unitWord } from "../words";
+import { count, laidOut, plural, size, took, unitWord } from "../words";
 import { NewLane } from "./lanes";
 
 export function TracePage({ id }: { id: string }) {
@@ -161,6 +161,12 @@ function Read({ trace }: { trace: Trace }) {
             ...(message.sequence === null
               ? []
               : [["number", count(message.sequence)] as [string, ReactNode]]),
+            ...(trace.madeOf.length === 0
+              ? []
+              : [["made of", <Others key="m" ids={trace.madeOf} />] as [string, ReactNode]]),
+            ...(trace.unfoldedInto.length === 0
+              ? []
+              : [["unfolded into", <Others key="u" ids={trace.unfoldedInto} />] as [string, ReactNode]]),
             ...(trace.copies.length === 0
               ? []
               : [["copies", <Copies key="c" trace={trace} />] as [string, ReactNode]]),
@@ -178,6 +184,24 @@ function Read({ trace }: { trace: Trace }) {
         />
       </div>
     </Panel>
+  );
+}
+
+/** The messages that a lane made this one of, or made of this one. */
+function Others({ ids }: { ids: string[] }) {
+  return (
+    <details>
+      <summary className="cursor-pointer">{plural(ids.length, "message", "messages")}</summary>
+      <ul>
+        {ids.map((id) => (
+          <li key={id}>
+            <Link href={`/messages/${id}`} className="font-mono text-[12px] underline underline-offset-2">
+              {id}
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 
@@ -316,6 +340,21 @@ function Taken({ lane }: { lane: LaneTrace }) {
           </p>
         )}
         {lane.state === "dropped" && <p className="mt-1 text-ink-soft">Dropped: {lane.reason}</p>}
+        {lane.state === "held back" && (
+          <p className="mt-1 text-ink-soft">Held back by the lane’s memory: {lane.reason}</p>
+        )}
+        {lane.state === "remembered" && (
+          <p className="mt-1 text-wait">In the lane’s memory, until it is known what becomes of it.</p>
+        )}
+        {lane.state === "merged" && lane.into && (
+          <p className="mt-1 text-ink-soft">
+            Part of{" "}
+            <Link href={`/messages/${lane.into}`} className="font-mono text-[12.5px] text-accent underline">
+              {lane.into}
+            </Link>
+            , which the lane makes of it and others.
+          </p>
+        )}
       </div>
       <ol>
         {lane.attempts.map((attempt, at) => (
@@ -351,6 +390,12 @@ function AttemptLine({ attempt, open, title }: { attempt: Attempt; open: boolean
         </summary>
         <div className="space-y-2 px-4 pb-3">
           {attempt.reason && <p className="text-wait">{attempt.reason}</p>}
+          {request.batch && request.batch.messages > 1 && (
+            <p className="text-[13px] text-ink-soft">
+              Number {request.batch.number} of {request.batch.messages} messages in one request,{" "}
+              <span className="font-mono">{request.batch.batch}</span>; below, its own part of the body.
+            </p>
+          )}
           <Code
             label="Request"
             text={`${request.method ?? ""} ${request.url ?? ""}\n${headerLines(request.headers ?? {})}\n\n${attempt.body ?? ""}`}

@@ -8,7 +8,6 @@ import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.TypeConversionException;
 import tools.jackson.databind.JsonNode;
 
 @Command(
@@ -58,10 +57,22 @@ final class BalanceCommand implements Callable<Integer> {
                 + intake.path("unreadable").asLong() + " unreadable + "
                 + intake.path("unclaimed").asLong() + " unclaimed + "
                 + intake.path("duplicates").asLong() + " copies"
+                + term(intake, "spooled", " + ", " spooled")
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
                 + term(intake, "missing", " + ", " missing")
                 + "; " + intake.path("untaken").asLong() + " of those read were taken by no lane");
-        Table table = new Table("lane", ">taken", ">delivered", ">dead", ">dropped", ">waiting", ">missing");
+        Table table = new Table(
+                "lane",
+                ">taken",
+                ">delivered",
+                ">dead",
+                ">dropped",
+                ">waiting",
+                ">in flight",
+                ">held back",
+                ">merged",
+                ">in memory",
+                ">missing");
         for (JsonNode lane : balance.path("lanes")) {
             table.row(
                     lane.path("lane").asString(),
@@ -70,6 +81,10 @@ final class BalanceCommand implements Callable<Integer> {
                     lane.path("dead").asLong(),
                     lane.path("dropped").asLong(),
                     lane.path("waiting").asLong(),
+                    lane.path("inFlight").asLong(),
+                    lane.path("heldBack").asLong(),
+                    lane.path("merged").asLong(),
+                    lane.path("remembered").asLong(),
                     lane.path("missing").asLong());
         }
         table.print(output, "No lane took anything.");
@@ -77,26 +92,29 @@ final class BalanceCommand implements Callable<Integer> {
                 missing == 0
                         ? output.styled("green", "The books balance.")
                         : output.styled("red", missing + " are missing."));
+        if (missing != 0) {
+            differences(balance);
+        }
+    }
+
+    /** Which messages they are. */
+    private void differences(JsonNode balance) {
+        Map<String, Object> window = new LinkedHashMap<>();
+        window.put("from", balance.path("from").asString());
+        window.put("to", balance.path("to").asString());
+        Table table = new Table("message", "received", "lane", "what is wrong");
+        for (JsonNode one : connection.api().get(Api.path("/api/balance/differences", window))) {
+            table.row(
+                    one.path("message").asString(),
+                    Words.dateTime(one.path("received")),
+                    one.path("lane").asString(""),
+                    one.path("what").asString());
+        }
+        table.print(output, "Which they are is no longer known.");
     }
 
     private static String term(JsonNode intake, String field, String sign, String words) {
         long count = intake.path(field).asLong();
         return count == 0 ? "" : sign + count + words;
-    }
-
-    static final class LengthConverter implements picocli.CommandLine.ITypeConverter<Duration> {
-        @Override
-        public Duration convert(String text) {
-            if (!text.matches("[0-9]{1,6}[smhd]")) {
-                throw new TypeConversionException("write a number and s, m, h or d, such as 30m");
-            }
-            long count = Long.parseLong(text.substring(0, text.length() - 1));
-            return switch (text.charAt(text.length() - 1)) {
-                case 's' -> Duration.ofSeconds(count);
-                case 'm' -> Duration.ofMinutes(count);
-                case 'h' -> Duration.ofHours(count);
-                default -> Duration.ofDays(count);
-            };
-        }
     }
 }

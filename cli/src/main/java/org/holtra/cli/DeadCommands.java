@@ -46,11 +46,15 @@ final class DeadCommands {
         @Option(names = "--cause", description = "Those of this cause.")
         private String cause;
 
+        @Option(names = "--device", description = "Those of this device.")
+        private String device;
+
         Map<String, Object> fields() {
             Map<String, Object> fields = new LinkedHashMap<>();
             fields.put("lane", lane);
             fields.put("outlet", outlet);
             fields.put("cause", cause);
+            fields.put("device", device);
             return fields;
         }
     }
@@ -94,20 +98,51 @@ final class DeadCommands {
             name = "retry",
             mixinStandardHelpOptions = true,
             description = "Tries dead letters again, as their lanes are now.")
-    int retry(@ArgGroup(multiplicity = "1") Chosen chosen, @Mixin Connection connection, @Mixin Output output) {
-        return act("retry", "are tried again", chosen, connection, output);
+    int retry(
+            @ArgGroup(multiplicity = "1") Chosen chosen,
+            @Option(names = "--to", description = "At this outlet, and not at their lanes' own.") String to,
+            @Option(names = "--preview", description = "Only counts them.") boolean preview,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        Map<String, Object> aim = new LinkedHashMap<>();
+        aim.put("to", to);
+        return preview
+                ? preview(chosen, connection, output)
+                : act(Api.path("/api/dead/retry", aim), "are tried again", chosen, connection, output);
     }
 
     @Command(
             name = "drop",
             mixinStandardHelpOptions = true,
-            description = "Drops dead letters for good. Their messages stay.")
-    int drop(@ArgGroup(multiplicity = "1") Chosen chosen, @Mixin Connection connection, @Mixin Output output) {
-        return act("drop", "were dropped", chosen, connection, output);
+            description = "Drops dead letters. For ten minutes, undertaking undo takes that back. Their messages stay.")
+    int drop(
+            @ArgGroup(multiplicity = "1") Chosen chosen,
+            @Option(names = "--preview", description = "Only counts them.") boolean preview,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return preview
+                ? preview(chosen, connection, output)
+                : act("/api/dead/drop", "were dropped", chosen, connection, output);
     }
 
-    private static int act(String verb, String done, Chosen chosen, Connection connection, Output output) {
-        JsonNode answer = connection.api().post("/api/dead/" + verb, chosen.body());
+    private static int preview(Chosen chosen, Connection connection, Output output) {
+        JsonNode answer = connection.api().post("/api/dead/preview", chosen.body());
+        if (!output.asJson(answer)) {
+            Table table = new Table("lane", "outlet", "cause", ">letters");
+            for (JsonNode group : answer.path("groups")) {
+                table.row(
+                        group.path("lane").asString(),
+                        group.path("outlet").asString(),
+                        group.path("cause").asString(),
+                        group.path("count").asLong());
+            }
+            table.print(output, "There are no such dead letters.");
+        }
+        return 0;
+    }
+
+    private static int act(String path, String done, Chosen chosen, Connection connection, Output output) {
+        JsonNode answer = connection.api().post(path, chosen.body());
         int count = answer.path("count").asInt();
         if (!output.asJson(answer)) {
             output.line(count == 0 ? "There was no such dead letter." : count + " " + done + ".");

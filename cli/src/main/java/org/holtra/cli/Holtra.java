@@ -22,6 +22,9 @@ import picocli.CommandLine.Spec;
             TraceCommand.class,
             BalanceCommand.class,
             DeadCommands.class,
+            ReplayCommand.class,
+            IncidentCommands.class,
+            UndertakingCommands.class,
             SetupCommands.class,
             InletCommands.class,
             LaneCommands.class,
@@ -37,7 +40,7 @@ import picocli.CommandLine.Spec;
         },
         footer = {
             "",
-            "These are the launcher's own: demo, stop, start, verify (see ./holtra without arguments).",
+            "These are the launcher's own: demo, stop, start, verify, bench (see ./holtra without arguments).",
             "",
             "Exit codes: 0 all is well; 1 it is not, as the output says; 2 the call was wrong;",
             "3 the service cannot be reached; 4 it does not let you; 5 it refused."

@@ -35,7 +35,7 @@ final class LaneRehearseCommand implements Callable<Integer> {
     @Option(
             names = "--last",
             paramLabel = "TIME",
-            converter = BalanceCommand.LengthConverter.class,
+            converter = LengthConverter.class,
             description = "Those of the last so long, such as 30m, 2h or 7d; a day if nothing is said.")
     private Duration last;
 

@@ -29,7 +29,7 @@ final class MessageCommands {
             @Option(
                             names = "--last",
                             paramLabel = "TIME",
-                            converter = BalanceCommand.LengthConverter.class,
+                            converter = LengthConverter.class,
                             description = "Those of the last so long, such as 30m, 2h or 7d; 1h if nothing is said.")
                     Duration last,
             @Option(names = "--from", description = "From this instant on, in RFC 3339.") Instant from,

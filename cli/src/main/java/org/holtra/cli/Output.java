@@ -45,4 +45,12 @@ final class Output {
         out().println(text);
         out().flush();
     }
+
+    /** How far something is, in the place of what was last said so; only where a person looks on. */
+    void progress(String text) {
+        if (System.console() != null && !json) {
+            out().print("\r" + text + "\u001b[K" + (text.isEmpty() ? "\r" : ""));
+            out().flush();
+        }
+    }
 }

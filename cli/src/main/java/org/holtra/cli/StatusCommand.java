@@ -8,7 +8,8 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "status",
         mixinStandardHelpOptions = true,
-        description = "How things stand. Exit code 1 if an outlet does not flow.")
+        description =
+                "How things stand. Exit code 1 if something is wrong: an outlet does not flow, or there is trouble of Holtra's own.")
 final class StatusCommand implements Callable<Integer> {
 
     @Mixin
@@ -20,7 +21,9 @@ final class StatusCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         JsonNode status = connection.api().get("/api/status");
-        boolean flows = status.path("stopped").isEmpty();
+        boolean well = status.path("stopped").isEmpty()
+                && status.path("troubles").isEmpty()
+                && !status.path("databaseAway").asBoolean();
         if (!output.asJson(status)) {
             output.line("Holtra " + status.path("version").asString() + ", setup revision "
                     + status.path("setupRevision").asInt() + ", up since "
@@ -30,10 +33,27 @@ final class StatusCommand implements Callable<Integer> {
                     + status.path("outlets").asInt() + " outlets");
             output.line(status.path("waiting").asLong() + " deliveries wait, "
                     + status.path("dead").asLong() + " are dead");
+            for (JsonNode spool : status.path("spools")) {
+                if (spool.path("messages").asLong() > 0) {
+                    output.line(output.styled(
+                            "yellow",
+                            spool.path("messages").asLong() + " messages are spooled on node "
+                                    + spool.path("node").asString() + ", the oldest since "
+                                    + Words.dateTime(spool.path("oldest"))));
+                }
+            }
+            if (status.path("nodes").size() > 1) {
+                output.line(status.path("nodes").size() + " nodes are at work");
+            }
+            for (JsonNode trouble : status.path("troubles")) {
+                if (!trouble.path("what").asString().equals("outlet")) {
+                    output.line(output.styled("red", trouble.path("text").asString()));
+                }
+            }
             for (JsonNode stopped : status.path("stopped")) {
                 output.line(output.styled("red", "outlet " + stopped.asString()));
             }
         }
-        return flows ? 0 : Holtra.NOT_WELL;
+        return well ? 0 : Holtra.NOT_WELL;
     }
 }

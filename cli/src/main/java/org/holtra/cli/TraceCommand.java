@@ -70,12 +70,13 @@ final class TraceCommand implements Callable<Integer> {
                     "faint", "└ a copy of " + message.path("copyOf").asString() + ", and so delivered nowhere"));
             return;
         }
-        if (!state.equals("read")) {
+        if (!state.equals("read") && !state.equals("made")) {
             output.line(output.styled(
                     "red", "└ " + state + ": " + message.path("reason").asString()));
             return;
         }
-        output.line("├ read    " + message.path("sort").asString() + " of "
+        output.line((state.equals("made") ? "├ made    " : "├ read    ")
+                + message.path("sort").asString() + " of "
                 + message.path("device").asString("no device") + ", event time "
                 + Words.dateTime(message.path("eventTime")) + ", setup revision "
                 + trace.path("setupRevision").asInt());
@@ -85,6 +86,10 @@ final class TraceCommand implements Callable<Integer> {
         }
         if (!trace.at("/meta/envelope").isMissingNode()) {
             output.line("│         data " + trace.path("data"));
+        }
+        if (!trace.path("madeOf").isEmpty()) {
+            output.line("│         of " + trace.path("madeOf").size() + " messages, the first "
+                    + trace.at("/madeOf/0").asString());
         }
         trace.path("copies")
                 .forEach(copy -> output.line("│         came again " + Words.dateTime(copy.path("received"))
@@ -136,6 +141,12 @@ final class TraceCommand implements Callable<Integer> {
         if (!attempt.path("reason").isNull()) {
             output.line(
                     "│      " + output.styled("yellow", attempt.path("reason").asString()));
+        }
+        JsonNode batch = request.path("batch");
+        if (batch.path("messages").asInt() > 1) {
+            output.line("│      number " + batch.path("number").asInt() + " of "
+                    + batch.path("messages").asInt() + " messages in one request, "
+                    + batch.path("batch").asString());
         }
         if (headers) {
             request.path("headers")

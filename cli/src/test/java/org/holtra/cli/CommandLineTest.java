@@ -151,9 +151,23 @@ class CommandLineTest extends AsProcess {
                 .json()
                 .at("/letters/0/delivery")
                 .asString();
-        assertThat(holtra("dead", "drop", delivery).out()).contains("1 were dropped.");
+        String name = holtra("dead", "drop", delivery, "--json")
+                .json()
+                .at("/undertaking/name")
+                .asString();
         receiver.answer(n -> new Reply(200, "{}"));
         assertThat(holtra("dead", "retry", "--lane", "cold").out()).contains("1 are tried again.");
+
+        Ran undone = holtra("undertaking", "undo", name);
+        assertThat(undone.out()).contains("1 were taken back.");
+        assertThat(holtra("undertaking", "list").out()).contains("drop", "1 taken back by");
+        assertThat(holtra("dead", "drop", "--all", "--preview").out()).contains("cold");
+        assertThat(holtra("dead", "drop", "--all").out()).contains("1 were dropped.");
+        Ran counted = holtra("replay", "cold", "--last", "1h");
+        assertThat(counted.out()).contains("Nothing was sent; --go delivers them.");
+        Ran replayed = holtra("replay", "cold", "--last", "1h", "--go");
+        assertThat(replayed.out()).contains("Replay r").contains("again.");
+        assertThat(holtra("undertaking", "stop", "r999").exit()).isEqualTo(5);
 
         Ran none = holtra("dead", "retry", "--all");
         assertThat(none.exit()).isEqualTo(1);

@@ -6,6 +6,7 @@ import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.core.importer.ImportOption;
+import java.time.Instant;
 import org.junit.jupiter.api.Test;
 
 /** Dependencies point one way: api and kinds to intake and dispatch, those to the journal, and all to the core. */
@@ -25,6 +26,8 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.settings..")
                 .layer("journal")
                 .definedBy("org.holtra.service.journal..")
+                .layer("spool")
+                .definedBy("org.holtra.service.spool..")
                 .layer("registries")
                 .definedBy(
                         "org.holtra.service.devices..",
@@ -36,6 +39,14 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.dispatch..")
                 .layer("intake")
                 .definedBy("org.holtra.service.intake..")
+                .layer("undertakings")
+                .definedBy("org.holtra.service.undertakings..")
+                .layer("mending")
+                .definedBy("org.holtra.service.mending..")
+                .layer("memory")
+                .definedBy("org.holtra.service.memory..")
+                .layer("wellbeing")
+                .definedBy("org.holtra.service.wellbeing..")
                 .layer("kinds")
                 .definedBy("org.holtra.service.kinds..")
                 .layer("api")
@@ -48,14 +59,36 @@ class ArchitectureTest {
                 .mayNotBeAccessedByAnyLayer()
                 .whereLayer("kinds")
                 .mayNotBeAccessedByAnyLayer()
+                .whereLayer("wellbeing")
+                .mayOnlyBeAccessedByLayers("api", "ops")
+                .whereLayer("mending")
+                .mayOnlyBeAccessedByLayers("api")
+                .whereLayer("memory")
+                .mayOnlyBeAccessedByLayers("ops")
+                .whereLayer("undertakings")
+                .mayOnlyBeAccessedByLayers("api", "mending", "ops")
                 .whereLayer("intake")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "mending", "wellbeing", "ops")
                 .whereLayer("dispatch")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "undertakings", "wellbeing", "ops")
+                .whereLayer("spool")
+                .mayOnlyBeAccessedByLayers("api", "intake", "wellbeing", "ops")
                 .whereLayer("registries")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "dispatch", "ops")
+                .mayOnlyBeAccessedByLayers(
+                        "api", "kinds", "intake", "dispatch", "mending", "memory", "undertakings", "wellbeing", "ops")
                 .whereLayer("journal")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "dispatch", "registries", "ops")
+                .mayOnlyBeAccessedByLayers(
+                        "api",
+                        "kinds",
+                        "intake",
+                        "dispatch",
+                        "registries",
+                        "spool",
+                        "mending",
+                        "memory",
+                        "undertakings",
+                        "wellbeing",
+                        "ops")
                 .check(CLASSES);
     }
 
@@ -107,6 +140,21 @@ class ArchitectureTest {
                 .should()
                 .dependOnClassesThat()
                 .resideInAnyPackage("org.apache.ibatis..", "java.sql..", "org.springframework.jdbc..")
+                .check(CLASSES);
+    }
+
+    /** Nodes agree about the time by the database's clock; the machine's own may be wrong, or set meanwhile. */
+    @Test
+    void theMachinesClockIsReadInOnePlace() {
+        noClasses()
+                .that()
+                .resideInAnyPackage("org.holtra.core..", "org.holtra.service..")
+                .and()
+                .doNotHaveFullyQualifiedName("org.holtra.service.ops.CoreConfiguration")
+                .should()
+                .callMethod(Instant.class, "now")
+                .orShould()
+                .callMethod(System.class, "currentTimeMillis")
                 .check(CLASSES);
     }
 }

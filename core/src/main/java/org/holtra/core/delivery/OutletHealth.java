@@ -85,9 +85,30 @@ public record OutletHealth(
         };
     }
 
+    /**
+     * The same with its next probe moved by up to a quarter of the time until then, so that destinations that went away
+     * together are not all probed together.
+     *
+     * @param chance from 0 to 1
+     */
+    public OutletHealth spread(double chance, Instant now) {
+        if (nextProbe == null || state != State.BROKEN && state != State.BLOCKED) {
+            return this;
+        }
+        double factor = 0.75 + chance / 2;
+        Instant moved =
+                now.plusMillis((long) (factor * Duration.between(now, nextProbe).toMillis()));
+        return new OutletHealth(state, reason, since, moved, probes, stopped, refusedDevices);
+    }
+
     /** The credential or the setup was changed, or a person asked to try again: let it flow, and see. */
     public OutletHealth mended(Instant now) {
         return state == State.CLOSED ? this : flowing(now, Set.of());
+    }
+
+    /** It takes nothing before then, as its pace or the destination has it. */
+    public OutletHealth paused(String why, Instant until, Instant now) {
+        return flows() ? new OutletHealth(State.PAUSED, why, now, until, 0, settled(now), refusedDevices) : this;
     }
 
     /** A person closed it. */
@@ -97,9 +118,9 @@ public record OutletHealth(
                 : new OutletHealth(State.CLOSED, "a person closed it", now, null, 0, settled(now), Set.of());
     }
 
-    /** It is open: let it flow, and see. */
+    /** It is open: if it was closed, let it flow, and see. */
     public OutletHealth opened(Instant now) {
-        return flowing(now, Set.of());
+        return state == State.CLOSED ? flowing(now, Set.of()) : this;
     }
 
     /** A clock that stands still while the outlet is blocked or closed; give-up times are told on it. */

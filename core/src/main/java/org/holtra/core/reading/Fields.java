@@ -3,13 +3,12 @@ package org.holtra.core.reading;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 
 /** The fields of a message's data as a flat list: names of fields inside others are joined with dots. */
 public final class Fields {
 
-    private static final Pattern LATITUDE = Pattern.compile("((?:.*\\.)?)(?:latitude|lat)");
+    private static final List<String> LATITUDES = List.of("latitude", "lat");
+    private static final List<String> LONGITUDES = List.of("longitude", "lon", "lng", "long");
     private static final int DEEPEST = 5;
     private static final int MOST = 200;
     private static final int LONGEST_NAME = 120;
@@ -24,16 +23,36 @@ public final class Fields {
         return flat;
     }
 
+    /** The other way: fields with dots in their names become objects inside objects. */
+    public static Map<String, Object> nested(Map<String, Object> flat) {
+        Map<String, Object> nested = new LinkedHashMap<>();
+        flat.forEach((name, value) -> put(nested, name, value));
+        return nested;
+    }
+
+    @SuppressWarnings("unchecked")
+    private static void put(Map<String, Object> into, String name, Object value) {
+        int dot = name.indexOf('.');
+        Object inner = dot < 0
+                ? null
+                : into.computeIfAbsent(name.substring(0, dot), fresh -> new LinkedHashMap<String, Object>());
+        if (inner instanceof Map<?, ?> map) {
+            put((Map<String, Object>) map, name.substring(dot + 1), value);
+        } else {
+            into.put(name, value);
+        }
+    }
+
     /**
      * Where the device is, if it says so: {@code latitude} and {@code longitude}, or {@code lat} and {@code lon},
      * {@code lng} or {@code long}, side by side at whatever depth; in degrees (WGS 84). Empty if it does not.
      */
     public static Map<String, Object> position(Map<String, Object> flat) {
         for (Map.Entry<String, Object> field : flat.entrySet()) {
-            Matcher latitude = LATITUDE.matcher(field.getKey());
-            if (latitude.matches() && degrees(field.getValue(), 90)) {
-                for (String name : List.of("longitude", "lon", "lng", "long")) {
-                    Object longitude = flat.get(latitude.group(1) + name);
+            String beside = field.getKey().substring(0, field.getKey().lastIndexOf('.') + 1);
+            if (LATITUDES.contains(field.getKey().substring(beside.length())) && degrees(field.getValue(), 90)) {
+                for (String name : LONGITUDES) {
+                    Object longitude = flat.get(beside + name);
                     if (degrees(longitude, 180)) {
                         return Map.of("latitude", field.getValue(), "longitude", longitude);
                     }

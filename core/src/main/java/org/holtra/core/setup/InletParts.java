@@ -37,6 +37,13 @@ final class InletParts {
                 strangers(Pieces.block(fields.get("strangers")), at + "/strangers"));
     }
 
+    /** The inlet of Holtra's own messages: alarms about itself. */
+    Inlet own() {
+        return inlet(
+                Setup.OWN_INLET,
+                Map.of("kind", "own", "format", "json", "sort", "'alarm'", "time", "data.at", "at", Map.of()));
+    }
+
     private Inlet.Payload payload(Object part, String at) {
         if (!(part instanceof Map<?, ?>)) {
             return null;

@@ -8,6 +8,7 @@ import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.FieldPath;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Memory;
 import org.holtra.core.shape.Shape;
 
 /**
@@ -17,20 +18,36 @@ import org.holtra.core.shape.Shape;
  * @param perPoint whether each point of a device makes a delivery of its own
  */
 public record Lane(
-        String name,
-        boolean closed,
-        Selection selection,
-        boolean perPoint,
-        Form form,
-        String outlet,
-        RetrySchedule retry) {
+        String name, boolean closed, Selection selection, boolean perPoint, Form form, String outlet, Policy policy) {
+
+    /**
+     * How it delivers.
+     *
+     * @param ordered whether the next message of a device leaves only after the one before is settled
+     */
+    public record Policy(RetrySchedule retry, boolean ordered) {}
 
     /**
      * In what form it sends.
      *
      * @param reads the fields that the shape reads, with the place of each as a JSON pointer
+     * @param memory what it makes of several messages; null if each goes by itself
      */
-    public record Form(Shape shape, Map<FieldPath, String> reads) {}
+    public record Form(Shape shape, Map<FieldPath, String> reads, Memory memory) {}
+
+    /** What it remembers; null if it sends each message by itself. */
+    public Memory memory() {
+        return form.memory;
+    }
+
+    public RetrySchedule retry() {
+        return policy.retry;
+    }
+
+    /** Whether it keeps the order of each device's messages. */
+    public boolean ordered() {
+        return policy.ordered;
+    }
 
     /** What fills the content of its deliveries. */
     public Shape shape() {

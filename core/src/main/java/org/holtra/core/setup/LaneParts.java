@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.holtra.core.delivery.RetrySchedule;
+import org.holtra.core.memory.Memory;
 import org.holtra.core.shape.Shape;
 import org.holtra.core.shape.ShapeCompiler;
 import org.holtra.core.text.Nearest;
@@ -31,7 +32,9 @@ final class LaneParts {
             for (int i = 0; i < list.size(); i++) {
                 String inlet = String.valueOf(list.get(i));
                 from.add(inlet);
-                known("inlet", inlet, inlets, at + "/inlets/" + i);
+                if (!inlet.equals(Setup.OWN_INLET)) {
+                    known("inlet", inlet, inlets, at + "/inlets/" + i);
+                }
             }
         }
         String outlet = Pieces.text(fields, "outlet");
@@ -43,9 +46,9 @@ final class LaneParts {
                 Pieces.closed(fields),
                 new Lane.Selection(from, devices(fields, at), pieces.condition(fields, "pick", at)),
                 "point".equals(fields.get("per")),
-                shape(fields.get("shape"), at + "/shape"),
+                form(fields, at),
                 outlet,
-                retry(Pieces.block(fields.get("retry"))));
+                new Lane.Policy(retry(Pieces.block(fields.get("retry"))), "device".equals(fields.get("order"))));
     }
 
     private Lane.Devices devices(Map<String, Object> fields, String at) {
@@ -66,10 +69,17 @@ final class LaneParts {
         }
     }
 
-    private Lane.Form shape(Object source, String pointer) {
-        if (source == null) {
-            return new Lane.Form(Shape.asRead(), Map.of());
+    private Lane.Form form(Map<String, Object> fields, String at) {
+        Memory memory = new MemoryParts(pieces).memory(fields.get("memory"), at + "/memory");
+        if (memory != null && "point".equals(fields.get("per"))) {
+            pieces.wrong(
+                    at + "/memory", "a lane takes points or has a memory, not both; let its `key` tell points apart");
         }
+        Object source = fields.get("shape");
+        if (source == null) {
+            return new Lane.Form(Shape.asRead(), Map.of(), memory);
+        }
+        String pointer = at + "/shape";
         ShapeCompiler compiler = new ShapeCompiler(pieces.expressions());
         Shape shape = compiler.compile(Pieces.block(source));
         for (ShapeCompiler.Misfit misfit : compiler.misfits()) {
@@ -79,7 +89,7 @@ final class LaneParts {
                 pieces.wrong(pointer + misfit.pointer(), misfit.problem());
             }
         }
-        return new Lane.Form(shape, compiler.fields());
+        return new Lane.Form(shape, compiler.fields(), memory);
     }
 
     private static RetrySchedule retry(Map<String, Object> fields) {

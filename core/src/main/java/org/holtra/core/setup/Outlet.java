@@ -1,6 +1,9 @@
 package org.holtra.core.setup;
 
 import java.util.Map;
+import org.holtra.core.delivery.Batch;
+import org.holtra.core.delivery.Pace;
+import org.holtra.core.delivery.VerdictRules;
 
 /**
  * A way out.
@@ -9,8 +12,13 @@ import java.util.Map;
  * @param to what its kind needs to know
  * @param preset the starting point it was made from, which knows what its destination refuses; or null
  * @param price what it costs; null if nobody said
+ * @param manner how it sends, and what its destination's answers mean
  */
-public record Outlet(String name, String kind, boolean closed, Map<String, Object> to, String preset, Price price) {
+public record Outlet(
+        String name, String kind, boolean closed, Map<String, Object> to, String preset, Price price, Manner manner) {
+
+    /** @param batch null if each message goes by itself */
+    public record Manner(VerdictRules verdicts, Pace pace, Batch batch) {}
 
     /**
      * What a destination charges, in a currency of one's own.

@@ -33,37 +33,22 @@ final class Parts {
         Pieces.each(root.get("models"), (name, fields) -> known.put(name, models.model(name, fields)));
         Map<String, Inlet> in = new LinkedHashMap<>();
         Pieces.each(root.get("inlets"), (name, fields) -> in.put(name, inlets.inlet(name, fields)));
+        if (in.containsKey(Setup.OWN_INLET)) {
+            pieces.wrong(
+                    "/inlets/" + Setup.OWN_INLET,
+                    "the inlet `" + Setup.OWN_INLET
+                            + "` is the one of Holtra's own messages; give this one another name");
+        }
         Map<String, Outlet> out = new LinkedHashMap<>();
-        Pieces.each(root.get("outlets"), (name, fields) -> out.put(name, outlet(name, fields)));
+        OutletParts outlets = new OutletParts(pieces);
+        Pieces.each(root.get("outlets"), (name, fields) -> out.put(name, outlets.outlet(name, fields)));
         Map<String, Lane> lanes = new LinkedHashMap<>();
         LaneParts laneParts = new LaneParts(pieces, in.keySet(), out.keySet());
         Pieces.each(root.get("lanes"), (name, fields) -> lanes.put(name, laneParts.lane(name, fields)));
-        return new Setup(0, new Setup.Things(known, tables), in, out, lanes);
+        return new Setup(0, new Setup.Things(known, tables, inlets.own()), in, out, lanes);
     }
 
     private static LookupTable table(String name, Map<String, Object> fields) {
         return new LookupTable(name, Map.copyOf(Pieces.filled(fields.get("rows"))), fields.get("default"));
-    }
-
-    private static Outlet outlet(String name, Map<String, Object> fields) {
-        Map<String, Object> price = Pieces.block(fields.get("price"));
-        return new Outlet(
-                name,
-                Pieces.text(fields, "kind"),
-                Pieces.closed(fields),
-                Pieces.block(fields.get("to")),
-                Pieces.text(fields, "preset"),
-                price.isEmpty()
-                        ? null
-                        : new Outlet.Price(
-                                Pieces.text(price, "currency"),
-                                orNothing(price, "message"),
-                                orNothing(price, "megabyte"),
-                                orNothing(price, "month")));
-    }
-
-    private static double orNothing(Map<String, Object> fields, String name) {
-        Double number = Pieces.number(fields, name);
-        return number == null ? 0 : number;
     }
 }

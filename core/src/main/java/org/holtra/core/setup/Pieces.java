@@ -18,11 +18,21 @@ final class Pieces {
 
     private final SetupDocument document;
     private final ExpressionCompiler expressions;
-    private final List<SetupProblem> problems = new ArrayList<>();
+    private final List<SetupProblem> problems;
 
     Pieces(SetupDocument document, ExpressionCompiler expressions) {
+        this(document, expressions, new ArrayList<>());
+    }
+
+    private Pieces(SetupDocument document, ExpressionCompiler expressions, List<SetupProblem> problems) {
         this.document = document;
         this.expressions = expressions;
+        this.problems = problems;
+    }
+
+    /** The same, whose expressions see a variable more; what is wrong is collected here. */
+    Pieces withVariable(String name) {
+        return new Pieces(document, expressions.withVariable(name), problems);
     }
 
     List<SetupProblem> problems() {

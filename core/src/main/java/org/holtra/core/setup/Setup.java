@@ -22,11 +22,18 @@ public final class Setup {
     private final Map<String, Lane> lanes;
     private final Map<String, List<Lane>> lanesByInlet = new HashMap<>();
 
-    /** What messages are read and shaped with. */
-    public record Things(Map<String, Model> models, Map<String, LookupTable> tables) {
+    /**
+     * What messages are read and shaped with.
+     *
+     * @param own the inlet of Holtra's own messages; null in the empty setup
+     */
+    public record Things(Map<String, Model> models, Map<String, LookupTable> tables, Inlet own) {
 
-        public static final Things NONE = new Things(Map.of(), Map.of());
+        public static final Things NONE = new Things(Map.of(), Map.of(), null);
     }
+
+    /** The name of the inlet that Holtra's own messages come by. */
+    public static final String OWN_INLET = "holtra";
 
     /** @param revision counts the setups adopted, from 1; 0 for the empty one before the first */
     public Setup(
@@ -99,6 +106,12 @@ public final class Setup {
         return units;
     }
 
+    /** An inlet that people made, or the one of Holtra's own messages. */
+    public Optional<Inlet> inlet(String name) {
+        return OWN_INLET.equals(name) ? Optional.ofNullable(things.own) : Optional.ofNullable(inlets.get(name));
+    }
+
+    /** Those that people made. */
     public Map<String, Inlet> inlets() {
         return inlets;
     }

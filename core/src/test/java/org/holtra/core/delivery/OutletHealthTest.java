@@ -39,6 +39,15 @@ class OutletHealthTest {
     }
 
     @Test
+    void probesOfThoseThatBrokeTogetherAreSpread() {
+        OutletHealth broken = flowing.after(BROKEN, "a", at(0)).after(BROKEN, "a", at(1));
+
+        assertThat(broken.spread(0, at(1)).nextProbe()).isEqualTo(at(1).plusMillis(1_500));
+        assertThat(broken.spread(1, at(1)).nextProbe()).isEqualTo(at(1).plusMillis(2_500));
+        assertThat(flowing.spread(1, at(1))).isEqualTo(flowing);
+    }
+
+    @Test
     void itFlowsAgainOnceADeliveryArrives() {
         OutletHealth healed = flowing.after(BROKEN, "a", at(0)).after(new Verdict.Delivered(), "a", at(5));
 

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.time.Instant;
+import java.util.List;
 import java.util.Random;
 import java.util.concurrent.atomic.AtomicLong;
 import org.junit.jupiter.api.Test;
@@ -42,5 +43,16 @@ class MessageIdsTest {
         assertThatThrownBy(() -> MessageId.parse("6f1b7c1e-3b0a-4c55-9d0e-0d6f3a1b2c3d"))
                 .isInstanceOf(IllegalArgumentException.class)
                 .hasMessageContaining("version 7");
+    }
+
+    @Test
+    void aDerivedIdIsTheSameForTheSameTimeAndWordsAndTellsTheTime() {
+        Instant stamp = Instant.parse("2026-04-12T03:15:00Z");
+
+        MessageId one = MessageId.derived(stamp, List.of("lane", "key", "name"));
+
+        assertThat(MessageId.derived(stamp, List.of("lane", "key", "name"))).isEqualTo(one);
+        assertThat(MessageId.derived(stamp, List.of("lanek", "ey", "name"))).isNotEqualTo(one);
+        assertThat(one.received()).isEqualTo(stamp);
     }
 }

@@ -40,4 +40,11 @@ class FieldsTest {
     void findsThePositionADeviceTells(String json, Double latitude) throws Exception {
         assertThat(Fields.position(flat(json)).get("latitude")).isEqualTo(latitude);
     }
+
+    @Test
+    void whatIsFlatBecomesNestedAgain() {
+        Map<String, Object> data = Map.of("air", 4.0, "wind", Map.of("speed", 3.0, "gust", 7.0));
+
+        assertThat(Fields.nested(Fields.flat(data))).isEqualTo(data);
+    }
 }

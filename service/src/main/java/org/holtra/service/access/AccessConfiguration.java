@@ -4,7 +4,11 @@ import jakarta.servlet.DispatcherType;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import org.springframework.beans.factory.config.BeanPostProcessor;
+import org.springframework.boot.web.servlet.DelegatingFilterProxyRegistrationBean;
+import org.springframework.boot.webmvc.autoconfigure.DispatcherServletAutoConfiguration;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
@@ -65,7 +69,7 @@ class AccessConfiguration {
 
     @Bean
     @Order(2)
-    SecurityFilterChain consoleAndInlets(HttpSecurity http) {
+    SecurityFilterChain console(HttpSecurity http) {
         return http.authorizeHttpRequests(requests -> requests.anyRequest().permitAll())
                 .csrf(csrf -> csrf.disable())
                 .logout(logout -> logout.disable())
@@ -75,6 +79,24 @@ class AccessConfiguration {
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONSOLE_POLICY))
                         .cacheControl(cache -> cache.disable()))
                 .build();
+    }
+
+    /**
+     * The filters stand before what Spring serves, and before nothing else: inlets check their senders themselves, and
+     * take whatever headers and paths devices send.
+     */
+    @Bean
+    static BeanPostProcessor filtersWhereTheyBelong() {
+        return new BeanPostProcessor() {
+            @Override
+            public Object postProcessAfterInitialization(Object bean, String name) {
+                if (bean instanceof DelegatingFilterProxyRegistrationBean filters) {
+                    filters.setServletNames(
+                            List.of(DispatcherServletAutoConfiguration.DEFAULT_DISPATCHER_SERVLET_BEAN_NAME));
+                }
+                return bean;
+            }
+        };
     }
 
     @Bean
@@ -87,8 +109,7 @@ class AccessConfiguration {
         return configuration.getAuthenticationManager();
     }
 
-    private static void problem(HttpServletResponse response, int status, String title, String detail)
-            throws IOException {
+    static void problem(HttpServletResponse response, int status, String title, String detail) throws IOException {
         Map<String, Object> problem = new LinkedHashMap<>();
         problem.put("type", "about:blank");
         problem.put("title", title);

@@ -6,6 +6,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.Optional;
+import org.springframework.dao.DataAccessException;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.core.authority.AuthorityUtils;
 import org.springframework.security.core.context.SecurityContext;
@@ -32,9 +33,21 @@ final class ApiKeyFilter extends OncePerRequestFilter {
     protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
             throws ServletException, IOException {
         if (carriesKey(request)) {
-            Optional<String> name = keys.nameOf(request.getHeader("Authorization")
-                    .substring(SCHEME.length())
-                    .strip());
+            Optional<String> name;
+            try {
+                name = keys.nameOf(request.getHeader("Authorization")
+                        .substring(SCHEME.length())
+                        .strip());
+            } catch (DataAccessException e) {
+                response.setHeader("Retry-After", "5");
+                AccessConfiguration.problem(
+                        response,
+                        503,
+                        "Not available now",
+                        "The database does not answer, so the key cannot be checked. Inlets take messages on as long as the"
+                                + " spool has room.");
+                return;
+            }
             SecurityContext context = SecurityContextHolder.createEmptyContext();
             name.ifPresent(known -> context.setAuthentication(UsernamePasswordAuthenticationToken.authenticated(
                     "key " + known, null, AuthorityUtils.createAuthorityList("program"))));

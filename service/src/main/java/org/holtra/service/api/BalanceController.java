@@ -3,6 +3,7 @@ package org.holtra.service.api;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.List;
 import org.holtra.service.journal.Balance;
 import org.holtra.service.journal.BalanceSheet;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -33,5 +34,13 @@ class BalanceController {
             throw Problem.badRequest("from", "The window ends before it begins.");
         }
         return sheet.between(start, end);
+    }
+
+    /** The messages for which the books of a window do not balance; at most a thousand. */
+    @GetMapping("/differences")
+    List<Balance.Difference> differences(
+            @RequestParam(required = false) Instant from, @RequestParam(required = false) Instant to) {
+        Instant end = to == null ? clock.instant() : to;
+        return sheet.differences(from == null ? end.minus(USUAL_WINDOW) : from, end);
     }
 }

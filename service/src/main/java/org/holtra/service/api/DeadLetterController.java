@@ -1,17 +1,28 @@
 package org.holtra.service.api;
 
+import java.nio.charset.StandardCharsets;
 import java.security.Principal;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
-import java.util.stream.Collectors;
-import org.holtra.core.setup.Lane;
-import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.dispatch.Contents;
+import org.holtra.service.journal.DeadChoice;
+import org.holtra.service.journal.DeadContent;
 import org.holtra.service.journal.DeadGroup;
 import org.holtra.service.journal.DeadLetter;
+import org.holtra.service.journal.DeadLetters;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.undertakings.DeadTerms;
+import org.holtra.service.undertakings.Undertaking;
+import org.holtra.service.undertakings.Undertakings;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -23,27 +34,40 @@ import org.springframework.web.bind.annotation.RestController;
 class DeadLetterController {
 
     private static final int MOST = 1_000;
+    private static final Duration TO_TAKE_BACK = Duration.ofMinutes(10);
+
+    /** An answer waits so long for what it began, which mostly is enough. */
+    private static final Duration PATIENCE = Duration.ofSeconds(2);
 
     /** @param total of all dead letters, whatever was asked for */
     record Dead(long total, List<DeadGroup> groups, List<DeadLetter> letters) {}
 
-    /**
-     * Which dead letters: these deliveries; or those of a lane, outlet and cause; or, only if said so, all.
-     *
-     * @param all must be true to mean every dead letter there is
-     */
-    record Chosen(List<UUID> deliveries, String lane, String outlet, String cause, Boolean all) {}
+    /** @param groups those that are meant, by lane, outlet and cause */
+    record Preview(long count, List<DeadGroup> groups) {}
 
-    record Done(int count) {}
+    /** @param count how many it has been done to so far */
+    record Done(long count, UndertakingView undertaking) {}
 
-    private final Records records;
+    /** @param body as text */
+    record Content(
+            String path,
+            List<Map<String, String>> query,
+            Map<String, String> headers,
+            String contentType,
+            String body) {}
+
+    /** Where dead letters are, and what can be done to them. */
+    @Component
+    record Hands(Records records, DeadLetters dead, Undertakings undertakings, Contents contents) {}
+
+    private final Hands hands;
     private final Setups setups;
-    private final Dispatcher dispatcher;
+    private final InstantSource clock;
 
-    DeadLetterController(Records records, Setups setups, Dispatcher dispatcher) {
-        this.records = records;
+    DeadLetterController(Hands hands, Setups setups, InstantSource clock) {
+        this.hands = hands;
         this.setups = setups;
-        this.dispatcher = dispatcher;
+        this.clock = clock;
     }
 
     /** Dead letters, the newest first, and how many there are by lane and cause. */
@@ -56,38 +80,96 @@ class DeadLetterController {
         if (limit < 1 || limit > MOST) {
             throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST + ".");
         }
-        List<DeadGroup> groups = records.deadGroups();
+        List<DeadGroup> groups = hands.records.deadGroups();
         return new Dead(
-                groups.stream().mapToLong(DeadGroup::count).sum(), groups, records.dead(lane, outlet, cause, limit));
+                groups.stream().mapToLong(DeadGroup::count).sum(),
+                groups,
+                hands.records.dead(lane, outlet, cause, limit));
     }
 
-    /** Tries dead letters again, with the newest shape, facts and outlet of their lanes. */
+    /** Counts those that are meant; does nothing to them. */
+    @PostMapping("/preview")
+    Preview preview(@RequestBody DeadChoice choice) {
+        List<DeadGroup> groups = hands.dead.chosen(meant(choice));
+        return new Preview(groups.stream().mapToLong(DeadGroup::count).sum(), groups);
+    }
+
+    /** Tries dead letters again, with the newest shape and facts, at their lanes' outlets or at another. */
     @PostMapping("/retry")
-    Done retry(@RequestBody Chosen chosen) {
-        Map<String, String> outlets =
-                setups.current().lanes().values().stream().collect(Collectors.toMap(Lane::name, Lane::outlet));
-        List<String> woken = records.retryDead(deliveries(chosen), outlets);
-        woken.stream().distinct().forEach(dispatcher::wake);
-        return new Done(woken.size());
+    Done retry(@RequestBody DeadChoice choice, @RequestParam(required = false) String to, Principal principal) {
+        if (to != null && !setups.current().outlets().containsKey(to)) {
+            throw Problem.badRequest("to", "There is no outlet `" + to + "`.");
+        }
+        return begin("retry", choice, to, principal, null);
     }
 
-    /** Drops dead letters for good; their messages stay, and their outcome says who dropped them. */
+    /** Drops dead letters; for ten minutes that can be taken back. Their messages stay. */
     @PostMapping("/drop")
-    Done drop(@RequestBody Chosen chosen, Principal principal) {
-        return new Done(records.dropDead(deliveries(chosen), "dropped by " + principal.getName()));
+    Done drop(@RequestBody DeadChoice choice, Principal principal) {
+        return begin("drop", choice, null, principal, clock.instant().plus(TO_TAKE_BACK));
     }
 
-    private List<UUID> deliveries(Chosen chosen) {
-        if (chosen.deliveries() != null && !chosen.deliveries().isEmpty()) {
-            return chosen.deliveries();
-        }
-        if (chosen.lane() == null
-                && chosen.outlet() == null
-                && chosen.cause() == null
-                && !Boolean.TRUE.equals(chosen.all())) {
+    private Done begin(String what, DeadChoice choice, String to, Principal principal, Instant undoUntil) {
+        long expected = preview(choice).count();
+        Undertaking begun =
+                hands.undertakings.begin(what, new DeadTerms(choice, to), principal.getName(), expected, undoUntil);
+        Undertaking now = hands.undertakings.await(begun.id(), PATIENCE);
+        return new Done(now.done(), UndertakingView.of(now));
+    }
+
+    /** What a dead letter would go with, to be edited. */
+    @GetMapping("/{delivery}/content")
+    Content content(@PathVariable UUID delivery) {
+        var content = hands.contents
+                .of(there(delivery))
+                .orElseThrow(() -> new Problem(
+                        HttpStatus.CONFLICT,
+                        "It has no content",
+                        "Its lane cannot shape it; mend the lane's shape and retry it.",
+                        Map.of()));
+        return new Content(
+                content.path(),
+                content.query().stream()
+                        .map(one -> Map.of("name", one.getKey(), "value", one.getValue()))
+                        .toList(),
+                content.headers(),
+                content.contentType(),
+                new String(content.body(), StandardCharsets.UTF_8));
+    }
+
+    /** Tries a dead letter again with content that a person wrote. */
+    @PostMapping("/{delivery}/edit-retry")
+    Done edit(@PathVariable UUID delivery, @RequestBody Content content, Principal principal) {
+        there(delivery);
+        List<Map.Entry<String, String>> query = content.query() == null
+                ? List.of()
+                : content.query().stream()
+                        .map(one -> Map.entry(one.get("name"), one.get("value")))
+                        .toList();
+        hands.dead.edit(
+                delivery,
+                Contents.written(
+                        content.path(),
+                        query,
+                        content.headers() == null ? Map.of() : content.headers(),
+                        content.contentType(),
+                        content.body() == null ? "" : content.body()));
+        return begin("retry", new DeadChoice(List.of(delivery), null, null, null, null, null), null, principal, null);
+    }
+
+    private DeadContent there(UUID delivery) {
+        return hands.dead.find(delivery).orElseThrow(() -> Problem.notFound("dead letter", delivery.toString()));
+    }
+
+    private static DeadChoice meant(DeadChoice choice) {
+        if (!choice.isMeant()) {
             throw Problem.badRequest(
-                    "deliveries", "Say which: deliveries, or a lane, an outlet or a cause; or all, to mean every one.");
+                    "deliveries",
+                    "Say which: deliveries, or a lane, an outlet, a cause or a device; or all, to mean every one.");
         }
-        return records.deadIds(chosen.lane(), chosen.outlet(), chosen.cause());
+        List<UUID> deliveries =
+                choice.deliveries() == null || choice.deliveries().isEmpty() ? null : choice.deliveries();
+        return new DeadChoice(
+                deliveries, choice.lane(), choice.outlet(), choice.cause(), choice.device(), choice.all());
     }
 }

@@ -11,8 +11,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Setup;
 import org.holtra.service.intake.Inlets;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.journal.Records;
@@ -35,7 +37,7 @@ class InletController {
 
     /**
      * @param state {@code open} or {@code closed}
-     * @param address where senders reach it, relative to the service's own
+     * @param address where senders reach it, relative to the service's own; null for the inlet of Holtra's own messages
      * @param lastHour how many messages it acknowledged in the last hour
      */
     record InletView(
@@ -69,12 +71,13 @@ class InletController {
         Map<String, Long> counts = records.tallies(now.minus(Duration.ofHours(1)), now).stream()
                 .filter(row -> row.what().equals(Tally.What.ACKNOWLEDGED.name()))
                 .collect(Collectors.groupingBy(TallyRow::name, Collectors.summingLong(TallyRow::count)));
-        return setups.current().inlets().values().stream()
+        Stream<Inlet> own = setups.current().inlet(Setup.OWN_INLET).stream();
+        return Stream.concat(setups.current().inlets().values().stream(), own)
                 .map(inlet -> new InletView(
                         inlet.name(),
                         inlet.kind(),
                         inlet.closed() ? "closed" : "open",
-                        inlets.address(inlet),
+                        inlet.name().equals(Setup.OWN_INLET) ? null : inlets.address(inlet),
                         (String) inlet.at().get("credential"),
                         counts.getOrDefault(inlet.name(), 0L),
                         setups.current().lanesOf(inlet.name()).stream()

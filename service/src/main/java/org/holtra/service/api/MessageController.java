@@ -5,14 +5,18 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.MessageQuery;
+import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.spool.Spool;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -33,12 +37,20 @@ class MessageController {
 
     private final Records records;
     private final Journal journal;
+    private final Spool spool;
+    private final Node node;
     private final Traces traces;
     private final InstantSource clock;
 
-    MessageController(Records records, Journal journal, Traces traces, InstantSource clock) {
-        this.records = records;
-        this.journal = journal;
+    /** Where messages are. */
+    @Component
+    record Places(Records records, Journal journal, Spool spool, Node node) {}
+
+    MessageController(Places places, Traces traces, InstantSource clock) {
+        this.records = places.records;
+        this.journal = places.journal;
+        this.spool = places.spool;
+        this.node = places.node;
         this.traces = traces;
         this.clock = clock;
     }
@@ -93,7 +105,16 @@ class MessageController {
     }
 
     private StoredMessage stored(String id) {
-        return journal.find(id(id)).orElseThrow(() -> Problem.notFound("message", id));
+        return journal.find(id(id)).or(() -> spooled(id(id))).orElseThrow(() -> Problem.notFound("message", id));
+    }
+
+    /** What waits for the journal on this node's disk. */
+    private Optional<StoredMessage> spooled(MessageId id) {
+        return spool.find(id)
+                .map(arrival -> StoredMessage.spooled(
+                        arrival,
+                        "it waits in the spool of node `" + node.name()
+                                + "` until the database takes it; what it is is decided then"));
     }
 
     private static MessageId id(String text) {

@@ -7,10 +7,14 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import org.holtra.core.delivery.Batch;
+import org.holtra.core.delivery.Pace;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.dispatch.HeldDevices;
+import org.holtra.service.dispatch.PaceBook;
 import org.holtra.service.journal.OutletTraffic;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
@@ -28,6 +32,9 @@ class OutletController {
     /**
      * @param to where it goes, as the setup says
      * @param state {@code flowing}, {@code paused}, {@code broken}, {@code blocked} or {@code closed}
+     * @param held the devices it holds, those held the longest first
+     * @param pace null if it has none
+     * @param used what was granted of its pace; null if it has none, or nothing was
      * @param price null if nobody entered one
      * @param monthly what a month costs at the rate of the last thirty days, or of as many as there are; null without a
      *     price
@@ -44,10 +51,32 @@ class OutletController {
             int inFlight,
             long waiting,
             int heldDevices,
+            List<HeldDevices.Held> held,
+            BatchView batch,
+            Pace pace,
+            Pace.Used used,
             List<String> lanes,
             OutletTraffic traffic,
             Outlet.Price price,
             Double monthly) {}
+
+    /**
+     * How it sends several messages as one.
+     *
+     * @param waitMillis how long the first waits for others
+     * @param answers the expression that tells what became of each; null if it takes them whole or not at all
+     */
+    record BatchView(int messages, int bytes, long waitMillis, String as, String answers) {
+
+        static BatchView of(Batch batch) {
+            return new BatchView(
+                    batch.messages(),
+                    batch.bytes(),
+                    batch.patience().toMillis(),
+                    batch.form().word(),
+                    batch.answers() == null ? null : batch.answers().source());
+        }
+    }
 
     record Trying(String state) {}
 
@@ -59,9 +88,11 @@ class OutletController {
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final Records records;
+    private final PaceBook paces;
     private final InstantSource clock;
 
-    OutletController(Setups setups, Dispatcher dispatcher, Records records, InstantSource clock) {
+    OutletController(Setups setups, Dispatcher dispatcher, Records records, PaceBook paces, InstantSource clock) {
+        this.paces = paces;
         this.setups = setups;
         this.dispatcher = dispatcher;
         this.records = records;
@@ -96,7 +127,15 @@ class OutletController {
                 state.health().nextProbe(),
                 state.inFlight(),
                 waiting,
-                state.heldDevices(),
+                state.held().size(),
+                state.held(),
+                outlet.manner().batch() == null
+                        ? null
+                        : BatchView.of(outlet.manner().batch()),
+                outlet.manner().pace().isAny() ? null : outlet.manner().pace(),
+                outlet.manner().pace().isAny()
+                        ? null
+                        : paces.used(outlet.name()).orElse(null),
                 setups.current().lanesTo(outlet.name()).stream().map(Lane::name).toList(),
                 traffic,
                 outlet.price(),

@@ -97,7 +97,7 @@ class PartController {
                         .map(draft -> view(draft, part.mark(), principal))
                         .toList(),
                 parts.dependents(thing, name),
-                records.debts().stream()
+                records.debtsNow().stream()
                         .filter(debt -> name.equals(thing.equals("outlets") ? debt.outlet() : debt.lane()))
                         .mapToLong(debt -> debt.waiting())
                         .sum(),

@@ -1,6 +1,7 @@
 package org.holtra.service.api;
 
 import org.holtra.service.journal.JournalUnavailable;
+import org.holtra.service.spool.Spool;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -19,6 +20,12 @@ class Problems extends ResponseEntityExceptionHandler {
 
     private static final Logger log = LoggerFactory.getLogger(Problems.class);
 
+    private final Spool spool;
+
+    Problems(Spool spool) {
+        this.spool = spool;
+    }
+
     @ExceptionHandler(Problem.class)
     ResponseEntity<ProblemDetail> problem(Problem problem) {
         ProblemDetail detail = ProblemDetail.forStatusAndDetail(problem.status(), problem.getMessage());
@@ -31,11 +38,24 @@ class Problems extends ResponseEntityExceptionHandler {
     ResponseEntity<ProblemDetail> databaseAway(RuntimeException e) {
         log.warn("A request could not be served", e);
         ProblemDetail detail = ProblemDetail.forStatusAndDetail(
-                HttpStatus.SERVICE_UNAVAILABLE, "The database does not answer as it should. Try again in a moment.");
+                HttpStatus.SERVICE_UNAVAILABLE,
+                "The database does not answer as it should. " + meanwhile(spool.state()) + " Try again in a moment.");
         detail.setTitle("Not available now");
         return ResponseEntity.status(HttpStatus.SERVICE_UNAVAILABLE)
                 .header(HttpHeaders.RETRY_AFTER, "5")
                 .body(detail);
+    }
+
+    /** What becomes of messages that come while the database is away. */
+    private static String meanwhile(Spool.State state) {
+        if (!state.on()) {
+            return "Senders are told to come again.";
+        }
+        if (state.trouble() != null) {
+            return "Senders are told to come again, since " + state.trouble() + ".";
+        }
+        return "Messages are taken on: " + state.messages() + " wait in this node's spool, which is "
+                + (100 * state.bytes() / Math.max(1, state.limit())) + " per cent full. They go on by themselves.";
     }
 
     @ExceptionHandler(IllegalArgumentException.class)

@@ -7,10 +7,14 @@ import java.util.Locale;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.DeadGroup;
+import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Records;
+import org.holtra.service.journal.SpoolReports;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.wellbeing.Trouble;
+import org.holtra.service.wellbeing.Wellbeing;
 import org.springframework.boot.info.BuildProperties;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -33,7 +37,14 @@ class StateController {
             int outlets,
             long waiting,
             long dead,
-            List<String> stopped) {}
+            List<String> stopped,
+            List<Trouble> troubles,
+            List<NodeView> nodes,
+            List<SpoolReports.Report> spools,
+            boolean databaseAway) {}
+
+    /** @param self whether it is the one that answers */
+    record NodeView(String id, String name, Instant started, Instant leaseUntil, boolean self) {}
 
     private final Setups setups;
     private final Dispatcher dispatcher;
@@ -43,7 +54,13 @@ class StateController {
 
     /** What the service knows of itself. */
     @org.springframework.stereotype.Component
-    record Self(BuildProperties build, Node node, InstantSource clock) {}
+    record Self(
+            BuildProperties build,
+            Node node,
+            InstantSource clock,
+            Wellbeing wellbeing,
+            SpoolReports spools,
+            Journal journal) {}
 
     private final Instant started;
 
@@ -83,7 +100,18 @@ class StateController {
                 setup.outlets().size(),
                 records.debts().stream().mapToLong(LaneDebt::waiting).sum(),
                 records.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
-                stopped);
+                stopped,
+                self.wellbeing.open(),
+                self.node.all().stream()
+                        .map(node -> new NodeView(
+                                node.id().toString(),
+                                node.name(),
+                                node.started(),
+                                node.leaseUntil(),
+                                node.id().equals(self.node.id())))
+                        .toList(),
+                self.spools.all(),
+                self.journal.isAway());
     }
 
     /** The lanes, the most troubled first, and the balance of the last hour. */

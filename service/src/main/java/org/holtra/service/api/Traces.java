@@ -13,6 +13,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.UUID;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
@@ -58,7 +59,13 @@ class Traces {
             Map<String, String> units,
             List<Copy> copies,
             List<LaneTrace> lanes,
-            List<AttemptView> trials) {}
+            List<AttemptView> trials,
+            List<Replayed> replays,
+            List<String> madeOf,
+            List<String> unfoldedInto) {}
+
+    /** @param name of the replay */
+    record Replayed(String name, String lane, String outlet, String state, Instant at, String reason) {}
 
     /** @param gateway that it came by, where its inlet tells one */
     record Copy(String id, Instant received, String gateway) {}
@@ -76,6 +83,7 @@ class Traces {
      * @param whyNot null if the lane took the message
      * @param state of the delivery; null if there is none
      * @param at since when it is so; when it waits, when it may be tried next
+     * @param into what the lane made of it and others; null if it goes by itself
      */
     record LaneTrace(
             String lane,
@@ -88,6 +96,7 @@ class Traces {
             String state,
             Instant at,
             String reason,
+            String into,
             List<AttemptView> attempts) {}
 
     /**
@@ -107,6 +116,7 @@ class Traces {
             String outlet,
             String lane,
             String point,
+            String replay,
             JsonNode request,
             String body,
             String answer) {}
@@ -144,7 +154,21 @@ class Traces {
                 scope.map(Scope::units).orElse(Map.of()),
                 copies(stored),
                 lanes(stored, scope, known, attempts),
-                attempts.stream().filter(AttemptRow::trial).map(Traces::attempt).toList());
+                attempts.stream().filter(AttemptRow::trial).map(Traces::attempt).toList(),
+                known.stream()
+                        .filter(one -> one.replay() != null)
+                        .map(one -> new Replayed(
+                                one.replay().replace("=", ""),
+                                one.lane(),
+                                one.outlet(),
+                                one.state(),
+                                one.at(),
+                                one.reason()))
+                        .toList(),
+                stored.state().equals(StoredMessage.MADE) ? records.madeOf(stored) : List.of(),
+                known.stream().anyMatch(one -> one.state().equals("unfolded"))
+                        ? records.unfoldedInto(stored.id())
+                        : List.of());
     }
 
     private List<Copy> copies(StoredMessage stored) {
@@ -227,7 +251,7 @@ class Traces {
             List<AttemptRow> attempts) {
         boolean picked = stored.lanes().contains(name);
         Optional<LaneState> state = known.stream()
-                .filter(one -> one.lane().equals(name) && Objects.equals(one.point(), point))
+                .filter(one -> one.lane().equals(name) && one.replay() == null && Objects.equals(one.point(), point))
                 .max(Comparator.comparing(LaneState::at));
         return new LaneTrace(
                 name,
@@ -246,6 +270,7 @@ class Traces {
                 state.map(LaneState::state).orElse(picked ? "waiting" : null),
                 state.map(LaneState::at).orElse(null),
                 state.map(LaneState::reason).orElse(null),
+                state.map(LaneState::into).map(UUID::toString).orElse(null),
                 attempts.stream()
                         .filter(attempt -> !attempt.trial()
                                 && attempt.lane().equals(name)
@@ -267,6 +292,7 @@ class Traces {
                 row.outlet(),
                 row.lane(),
                 row.point(),
+                row.replay() == null ? null : row.replay().replace("=", ""),
                 JSON.readTree(row.request()),
                 MessageView.text(row.requestBody()),
                 row.answer() == null ? null : new String(row.answer(), java.nio.charset.StandardCharsets.UTF_8));

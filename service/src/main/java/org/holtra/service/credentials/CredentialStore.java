@@ -3,14 +3,20 @@ package org.holtra.service.credentials;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Arrays;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
+import org.holtra.service.journal.Bulletin;
+import org.holtra.service.journal.Told;
 import org.holtra.service.settings.HoltraSettings;
 import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -31,16 +37,22 @@ public class CredentialStore {
     private final Seal seal;
     private final InstantSource clock;
     private final ApplicationEventPublisher events;
+    private final Bulletin bulletin;
     private final Map<String, Known> known = new ConcurrentHashMap<>();
 
     CredentialStore(
-            CredentialMapper mapper, HoltraSettings settings, InstantSource clock, ApplicationEventPublisher events)
+            CredentialMapper mapper,
+            HoltraSettings settings,
+            InstantSource clock,
+            ApplicationEventPublisher events,
+            Bulletin bulletin)
             throws java.io.IOException {
         SecureRandom random = new SecureRandom();
         this.mapper = mapper;
         this.seal = new Seal(KeyFile.readOrMake(settings.keyFile(), random), random);
         this.clock = clock;
         this.events = events;
+        this.bulletin = bulletin;
     }
 
     public void load() {
@@ -51,6 +63,28 @@ public class CredentialStore {
                     new Known(
                             entry(row), opened(row.name(), row.sealed()), row.sealed(), previous, row.previousUntil()));
         }
+    }
+
+    /** Another node changed a credential. */
+    @EventListener
+    void told(Told told) {
+        if (!told.is(Told.Topic.CREDENTIAL)) {
+            return;
+        }
+        Map<String, Known> before = Map.copyOf(known);
+        load();
+        Set<String> there =
+                mapper.all().stream().map(CredentialMapper.Row::name).collect(Collectors.toSet());
+        known.keySet().retainAll(there);
+        Set<String> names = new HashSet<>(before.keySet());
+        names.addAll(there);
+        names.stream()
+                .filter(name -> changed(before.get(name), known.get(name)))
+                .forEach(name -> events.publishEvent(new CredentialChanged(name)));
+    }
+
+    private static boolean changed(Known before, Known now) {
+        return before == null || now == null || !Arrays.equals(before.sealed, now.sealed);
     }
 
     public Optional<Credential> find(String name) {
@@ -104,6 +138,7 @@ public class CredentialStore {
                 before == null ? null : before.sealed,
                 before == null ? null : until);
         mapper.save(row);
+        bulletin.tell(Told.Topic.CREDENTIAL, name);
         known.put(
                 name,
                 new Known(
@@ -119,6 +154,7 @@ public class CredentialStore {
     public boolean remove(String name) {
         boolean removed = mapper.remove(name) > 0;
         known.remove(name);
+        bulletin.tell(Told.Topic.CREDENTIAL, name);
         events.publishEvent(new CredentialChanged(name));
         return removed;
     }

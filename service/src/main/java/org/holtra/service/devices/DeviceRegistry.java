@@ -5,7 +5,12 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
+import org.holtra.service.journal.Bulletin;
+import org.holtra.service.journal.Told;
+import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.core.type.TypeReference;
@@ -22,6 +27,7 @@ public class DeviceRegistry {
     private final DeviceMapper mapper;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
+    private final Bulletin bulletin;
     private final Map<String, Device> devices = new ConcurrentHashMap<>();
 
     /**
@@ -31,10 +37,31 @@ public class DeviceRegistry {
      */
     public record Earlier(int revision, Device.Knowledge knowledge, java.time.Instant until, String by) {}
 
-    DeviceRegistry(DeviceMapper mapper, TransactionTemplate transaction, InstantSource clock) {
+    DeviceRegistry(DeviceMapper mapper, TransactionTemplate transaction, InstantSource clock, Bulletin bulletin) {
         this.mapper = mapper;
         this.transaction = transaction;
         this.clock = clock;
+        this.bulletin = bulletin;
+    }
+
+    /** Another node changed what is known of a device. */
+    @EventListener
+    void told(Told told) {
+        if (!told.is(Told.Topic.DEVICE)) {
+            return;
+        }
+        if (told.name().isEmpty()) {
+            Set<String> there = mapper.all().stream().map(DeviceMapper.Row::key).collect(Collectors.toSet());
+            load();
+            devices.keySet().retainAll(there);
+            return;
+        }
+        DeviceMapper.Row row = mapper.find(told.name());
+        if (row == null) {
+            devices.remove(told.name());
+        } else {
+            devices.put(told.name(), device(row));
+        }
     }
 
     public void load() {
@@ -54,6 +81,7 @@ public class DeviceRegistry {
                 mapper.setRevision(key, before + 1);
             }
             Device entered = device(mapper.find(key));
+            bulletin.tell(Told.Topic.DEVICE, key);
             devices.putIfAbsent(key, entered);
             return devices.get(key);
         });
@@ -91,6 +119,7 @@ public class DeviceRegistry {
                     knowledge,
                     JSON.writeValueAsString(knowledge.facts()),
                     JSON.writeValueAsString(knowledge.points()));
+            bulletin.tell(Told.Topic.DEVICE, key);
             return device(mapper.find(key));
         });
         devices.put(key, changed);
@@ -100,6 +129,7 @@ public class DeviceRegistry {
     /** A device entered by hand turns out to be a simulated one. */
     public Device markSimulated(String key) {
         mapper.markSimulated(key);
+        bulletin.tell(Told.Topic.DEVICE, key);
         return devices.computeIfPresent(
                 key, (k, device) -> new Device(key, device.knowledge(), device.barred(), device.revision(), true));
     }
@@ -109,6 +139,7 @@ public class DeviceRegistry {
         if (mapper.bar(key, barred) == 0) {
             return false;
         }
+        bulletin.tell(Told.Topic.DEVICE, key);
         devices.put(key, device(mapper.find(key)));
         return true;
     }
@@ -117,6 +148,7 @@ public class DeviceRegistry {
     public boolean forget(String key, String by) {
         boolean gone = Boolean.TRUE.equals(transaction.execute(status -> {
             mapper.keepRevision(key, clock.instant(), by);
+            bulletin.tell(Told.Topic.DEVICE, key);
             return mapper.forget(key) > 0;
         }));
         devices.remove(key);

@@ -46,6 +46,34 @@ public class FieldsSeen implements FieldKnowledge {
             Instant firstSeen,
             Instant lastSeen) {}
 
+    /** Fields, a column each. */
+    record Columns(
+            String[] inlet,
+            String[] model,
+            String[] name,
+            String[] kind,
+            String[] last,
+            Double[] least,
+            Double[] most,
+            Long[] count,
+            Instant[] firstSeen,
+            Instant[] lastSeen) {
+
+        static Columns of(List<Field> fields) {
+            return new Columns(
+                    fields.stream().map(Field::inlet).toArray(String[]::new),
+                    fields.stream().map(Field::model).toArray(String[]::new),
+                    fields.stream().map(Field::name).toArray(String[]::new),
+                    fields.stream().map(Field::kind).toArray(String[]::new),
+                    fields.stream().map(Field::last).toArray(String[]::new),
+                    fields.stream().map(Field::least).toArray(Double[]::new),
+                    fields.stream().map(Field::most).toArray(Double[]::new),
+                    fields.stream().map(Field::count).toArray(Long[]::new),
+                    fields.stream().map(Field::firstSeen).toArray(Instant[]::new),
+                    fields.stream().map(Field::lastSeen).toArray(Instant[]::new));
+        }
+    }
+
     private record Key(String inlet, String model, String name) {}
 
     /** What is kept of a field between messages; its last value becomes JSON only when somebody looks at it. */
@@ -100,7 +128,9 @@ public class FieldsSeen implements FieldKnowledge {
                 return;
             }
             all.compute(key, (k, before) -> next(before, value, at));
-            unwritten.put(key, Boolean.TRUE);
+            if (!unwritten.containsKey(key)) {
+                unwritten.put(key, Boolean.TRUE);
+            }
         });
     }
 
@@ -150,9 +180,8 @@ public class FieldsSeen implements FieldKnowledge {
         }
         keys.forEach(unwritten::remove);
         try {
-            for (Key key : keys) {
-                mapper.put(all.get(key).field(key));
-            }
+            mapper.put(
+                    Columns.of(keys.stream().map(key -> all.get(key).field(key)).toList()));
         } catch (DataAccessException e) {
             keys.forEach(key -> unwritten.put(key, Boolean.TRUE));
             log.warn("What fields were seen could not be written and is kept for the next time: {}", e.getMessage());
@@ -167,13 +196,14 @@ public class FieldsSeen implements FieldKnowledge {
 
         @Insert("""
                 insert into field_seen (inlet, model, name, kind, last, least, most, count, first_seen, last_seen)
-                values (#{f.inlet}, #{f.model}, #{f.name}, #{f.kind}, #{f.last}, #{f.least}, #{f.most}, #{f.count},
-                        #{f.firstSeen}, #{f.lastSeen})
+                select * from unnest(#{c.inlet}::text[], #{c.model}::text[], #{c.name}::text[], #{c.kind}::text[],
+                                     #{c.last}::text[], #{c.least}::float8[], #{c.most}::float8[], #{c.count}::int8[],
+                                     #{c.firstSeen}::timestamptz[], #{c.lastSeen}::timestamptz[])
                 on conflict (inlet, model, name) do update
                   set kind = excluded.kind, last = excluded.last, least = least(field_seen.least, excluded.least),
                       most = greatest(field_seen.most, excluded.most), count = excluded.count,
                       last_seen = excluded.last_seen
                 """)
-        void put(@Param("f") Field field);
+        void put(@Param("c") Columns columns);
     }
 }

@@ -3,6 +3,7 @@ package org.holtra.service.dispatch;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HexFormat;
+import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.regex.Pattern;
@@ -48,40 +49,92 @@ public class Attempter {
         this.clock = clock;
     }
 
+    /**
+     * A delivery with what is to be sent for it.
+     *
+     * @param number counts the attempts of the delivery, from 1
+     */
+    record Ready(Job job, Lane lane, int setupRevision, Content content, int number) {
+
+        Ready again() {
+            return new Ready(job, lane, setupRevision, content, number + 1);
+        }
+
+        /** @param together the keys of what goes in the same request; empty if this goes by itself */
+        Outgoing outgoing(Content sent, List<String> together) {
+            Delivery delivery = job.delivery();
+            return new Outgoing(
+                    sent,
+                    delivery.idempotencyKey(),
+                    delivery.owed().part().correction() == 0 ? null : delivery.originalKey(),
+                    traceparent(delivery.message()),
+                    delivery.message().simulated(),
+                    number,
+                    false,
+                    delivery.owed().part().replay() == null ? null : delivery.originalKey(),
+                    together);
+        }
+    }
+
+    /** When something was sent, and how long it took. */
+    record Taken(Instant at, long micros, OutletHealth health) {}
+
+    /** Fills the content by the newest lane and facts, or says why there is none. */
+    Readied ready(Job job) {
+        Setup setup = setups.current();
+        Lane lane = setup.lanes().get(job.lane());
+        if (lane == null) {
+            return new Readied(null, dead(job, "lane removed", "its lane is no longer there"));
+        }
+        try {
+            int number = job.delivery().owed().attempts() + 1;
+            return new Readied(new Ready(job, lane, setup.revision(), content(job, lane), number), null);
+        } catch (ShapeFailure | UnreadableContent e) {
+            return new Readied(null, dead(job, "could not be shaped", e.getMessage()));
+        }
+    }
+
+    /** One of both. */
+    record Readied(Ready ready, Result not) {}
+
+    Result dead(Job job, String cause, String reason) {
+        return new Result(dead(job.delivery(), clock.instant(), cause, reason), null);
+    }
+
     /** @param health of the outlet as the attempt begins */
     Result attempt(Job job, Channel channel, OutletHealth health) {
-        Delivery delivery = job.delivery();
-        Setup setup = setups.current();
+        Readied readied = ready(job);
+        if (readied.ready == null) {
+            return readied.not;
+        }
         Instant start = clock.instant();
-        Lane lane = setup.lanes().get(delivery.owed().lane());
-        if (lane == null) {
-            return new Result(dead(delivery, start, "lane removed", "its lane is no longer there"), null);
-        }
-        Content content;
-        try {
-            content = content(job, lane);
-        } catch (ShapeFailure | UnreadableContent e) {
-            return new Result(dead(delivery, start, "could not be shaped", e.getMessage()), null);
-        }
-        int number = delivery.owed().attempts() + 1;
         long began = System.nanoTime();
-        Attempted attempted = channel.attempt(new Outgoing(
-                content,
-                delivery.idempotencyKey(),
-                delivery.owed().part().correction() == 0 ? null : delivery.originalKey(),
-                traceparent(delivery.message()),
-                delivery.message().simulated(),
-                number,
-                false));
+        Attempted attempted = channel.attempt(readied.ready.outgoing(readied.ready.content, List.of()));
         long micros = (System.nanoTime() - began) / 1_000;
+        return concluded(readied.ready, attempted, new Taken(start, micros, health), null);
+    }
+
+    /** @param place where it stood in a batch; null if it went by itself */
+    Result concluded(Ready ready, Attempted attempted, Taken taken, FrozenContent.Place place) {
         Instant now = clock.instant();
-        Instant patience = health.patience(now);
+        Delivery delivery = ready.job.delivery();
+        Lane lane = ready.lane;
+        Instant patience = taken.health.patience(now);
         Instant givesUp = Optional.ofNullable(delivery.owed().givesUp())
-                .orElseGet(() -> health.patience(start).plus(lane.retry().giveUpAfter()));
-        Fate fate =
-                Fate.of(attempted.verdict(), number, lane.retry(), givesUp, patience, now, ThreadLocalRandom.current());
-        AttemptRow row = row(delivery, number, start, micros, attempted, fate, setup.revision(), content);
-        return new Result(settlement(delivery, row, attempted, fate, givesUp, content, now), attempted.verdict());
+                .orElseGet(
+                        () -> taken.health.patience(taken.at).plus(lane.retry().giveUpAfter()));
+        Fate fate = Fate.of(
+                attempted.verdict(), ready.number, lane.retry(), givesUp, patience, now, ThreadLocalRandom.current());
+        AttemptRow row = row(ready, taken, attempted, fate);
+        return new Result(settlement(ready, row, attempted, fate, givesUp, place, now), attempted.verdict());
+    }
+
+    /** An attempt that settles nothing: the delivery is tried again at once, in smaller company. */
+    Settlement tried(Ready ready, Attempted attempted, Taken taken) {
+        Instant now = clock.instant();
+        AttemptRow row = row(
+                ready, taken, attempted, new Fate.Waiting(attempted.verdict().reason(), now));
+        return new Settlement(ready.job.delivery().owed(), row, Settlement.Kind.TRIED, null, now);
     }
 
     private Content content(Job job, Lane lane) throws ShapeFailure, UnreadableContent {
@@ -99,47 +152,42 @@ public class Attempter {
                         message, device, setup, job.delivery().owed().part().point()));
     }
 
-    private static AttemptRow row(
-            Delivery delivery,
-            int number,
-            Instant at,
-            long micros,
-            Attempted attempted,
-            Fate fate,
-            int revision,
-            Content content) {
+    private static AttemptRow row(Ready ready, Taken taken, Attempted attempted, Fate fate) {
+        Delivery delivery = ready.job.delivery();
         return new AttemptRow(
                 delivery.id(),
                 delivery.owed().message().value(),
                 delivery.owed().message().received(),
                 delivery.owed().lane(),
                 delivery.owed().outlet(),
-                number,
-                at,
-                micros,
+                ready.number,
+                taken.at,
+                taken.micros,
                 attempted.verdict().word(),
                 attempted.verdict().reason(),
                 attempted.status(),
                 fate instanceof Fate.Waiting(String reason, Instant next) ? next : null,
-                revision,
+                ready.setupRevision,
                 JSON.writeValueAsBytes(attempted.request()),
-                content.body(),
+                ready.content.body(),
                 attempted.answer(),
                 delivery.owed().part().point(),
-                false);
+                false,
+                delivery.owed().part().replay());
     }
 
     private static Settlement settlement(
-            Delivery delivery,
+            Ready ready,
             AttemptRow attempt,
             Attempted attempted,
             Fate fate,
             Instant givesUp,
-            Content content,
+            FrozenContent.Place place,
             Instant now) {
+        Delivery delivery = ready.job.delivery();
         byte[] frozen = delivery.owed().frozen();
         if (frozen == null && attempted.verdict() instanceof Verdict.TryLater later && later.unknown()) {
-            frozen = FrozenContent.freeze(content);
+            frozen = FrozenContent.freeze(ready.content, place);
         }
         return switch (fate) {
             case Fate.Delivered ignored ->

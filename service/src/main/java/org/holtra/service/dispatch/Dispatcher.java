@@ -20,28 +20,37 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.Node;
+import org.holtra.service.journal.Told;
 import org.holtra.service.setups.SetupAdopted;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.event.EventListener;
 import org.springframework.core.annotation.Order;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 
 /** All outlets' runners, and the way to the right one. */
 @Component
 public class Dispatcher {
 
     /** An outlet as it stands. */
-    public record OutletState(String name, OutletHealth health, int inFlight, int queued, int heldDevices) {}
+    public record OutletState(
+            String name, OutletHealth health, int inFlight, int queued, List<HeldDevices.Held> held) {}
 
     private static final Duration PATIENCE_AT_CLOSE = Duration.ofSeconds(20);
+    /** Looking for what belongs to nodes that are gone goes through all that is owed. */
+    private static final Duration ORPHANS_EACH = Duration.ofSeconds(10);
+
     private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
 
     private final Workshop workshop;
     private final CredentialStore credentials;
     private final Map<String, OutletKind> kinds;
+    private volatile Instant orphans = Instant.MIN;
     private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
-    private Map<String, OutletHealth> remembered = Map.of();
+    private Map<String, HealthBook.Remembered> remembered = Map.of();
     private volatile Setup setup = Setup.empty();
 
     Dispatcher(Workshop workshop, CredentialStore credentials, Collection<OutletKind> kinds) {
@@ -71,6 +80,15 @@ public class Dispatcher {
         }
     }
 
+    /** Another node found an outlet's destination blocked, broken, paused or well. */
+    @EventListener
+    void told(Told told) {
+        OutletRunner runner = runners.get(told.name());
+        if (told.is(Told.Topic.OUTLET) && runner != null) {
+            workshop.book().find(told.name()).ifPresent(runner::hear);
+        }
+    }
+
     @EventListener
     void credentialChanged(CredentialChanged event) {
         setup.outlets().values().stream()
@@ -87,7 +105,11 @@ public class Dispatcher {
     private OutletRunner.Lanes lanesOf(Outlet outlet) {
         Map<Boolean, Set<String>> byClosed = setup.lanesTo(outlet.name()).stream()
                 .collect(Collectors.partitioningBy(Lane::closed, Collectors.mapping(Lane::name, Collectors.toSet())));
-        return new OutletRunner.Lanes(byClosed.get(false), byClosed.get(true));
+        Set<String> ordered = setup.lanesTo(outlet.name()).stream()
+                .filter(lane -> lane.ordered() && !lane.closed())
+                .map(Lane::name)
+                .collect(Collectors.toSet());
+        return new OutletRunner.Lanes(byClosed.get(false), byClosed.get(true), ordered);
     }
 
     private OutletRunner runner(String outlet) {
@@ -97,22 +119,69 @@ public class Dispatcher {
                         name,
                         workshop,
                         remembered.getOrDefault(
-                                name, OutletHealth.flowing(workshop.clock().instant()))));
+                                name,
+                                new HealthBook.Remembered(
+                                        OutletHealth.flowing(workshop.clock().instant()), List.of()))));
     }
 
-    /** Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table. */
-    public boolean reserve(String outlet, String lane, long bytes) {
-        OutletRunner runner = runners.get(outlet);
-        return runner != null && runner.reserve(lane, bytes);
+    /**
+     * Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table, and then
+     * {@link #leftInTable} is to be told.
+     */
+    public boolean reserve(Delivery.Owed owed, long bytes) {
+        OutletRunner runner = runners.get(owed.outlet());
+        return runner != null && runner.reserve(owed, bytes);
     }
 
-    public void unreserve(String outlet, String lane, long bytes) {
-        runners.get(outlet).unreserve(lane, bytes);
+    /** A delivery for which a place was kept came to nothing. */
+    public void unreserve(Delivery.Owed owed, long bytes) {
+        runners.get(owed.outlet()).unreserve(owed, bytes);
+    }
+
+    /** A delivery for which a place was kept is durable, but this node's no more than another's. */
+    public void notOurs(Delivery.Owed owed, long bytes) {
+        runners.get(owed.outlet()).notOurs(owed, bytes);
+    }
+
+    /** A delivery for which no place was kept is durable, or came to nothing. */
+    public void leftInTable(Delivery.Owed owed) {
+        OutletRunner runner = runners.get(owed.outlet());
+        if (runner != null) {
+            runner.leftInTable(owed);
+        }
     }
 
     /** Takes over a delivery that was reserved and is now durable. */
     public void offer(Delivery delivery, Message message) {
-        runners.get(delivery.owed().outlet()).offer(List.of(new Job(delivery, message)));
+        runners.get(delivery.owed().outlet()).offer(new Job(delivery, message));
+    }
+
+    /** Renews this node's lease, and does what follows from who else is there. */
+    public void renewLease() {
+        Node node = workshop.node();
+        boolean company = node.hasCompany();
+        Node.News news = node.renew();
+        if (news.lost()) {
+            runners.values().forEach(OutletRunner::abandon);
+        }
+        if (news.joins() != node.joins()) {
+            runners.values().forEach(OutletRunner::doubtLines);
+            node.saw(news.joins());
+        }
+        if (company && !node.hasCompany()) {
+            runners.values().forEach(OutletRunner::doubtLines);
+        }
+        news.freed().forEach(this::wake);
+        try {
+            if (news.lost() || workshop.clock().instant().isAfter(orphans)) {
+                orphans = workshop.clock().instant().plus(ORPHANS_EACH);
+                workshop.backlog().freeOrphans().forEach(this::wake);
+            }
+            workshop.journal().settleDoubts().forEach(this::wake);
+            workshop.backlog().settleDoubts(workshop.clock().instant()).forEach(this::wake);
+        } catch (DataAccessException | TransactionException e) {
+            log.warn("What was in doubt could not be looked for yet: {}", e.getMessage());
+        }
     }
 
     /** There is something in the table for this outlet, due now. */
@@ -135,7 +204,7 @@ public class Dispatcher {
 
     /** What an attempt would send through an outlet; empty if there is none of that name. */
     public Optional<Preview> preview(String outlet, Outgoing outgoing) {
-        return through(outlet, channel -> channel.preview(outgoing));
+        return through(outlet, channel -> channel.preview(alone(outlet, outgoing)));
     }
 
     /**
@@ -143,7 +212,15 @@ public class Dispatcher {
      * Empty if there is none of that name.
      */
     public Optional<Attempted> trial(String outlet, Outgoing outgoing) {
-        return through(outlet, channel -> channel.attempt(outgoing));
+        return through(outlet, channel -> channel.attempt(alone(outlet, outgoing)));
+    }
+
+    /** An outlet that sends batches sends a batch of one then. */
+    private Outgoing alone(String name, Outgoing outgoing) {
+        return Optional.ofNullable(runners.get(name))
+                .flatMap(OutletRunner::batch)
+                .map(batch -> Batches.ofOne(outgoing, batch))
+                .orElse(outgoing);
     }
 
     private <T> Optional<T> through(String outlet, Function<Channel, T> work) {

@@ -1,63 +1,125 @@
 package org.holtra.service.dispatch;
 
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
+import org.holtra.service.journal.Bulletin;
+import org.holtra.service.journal.Told;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 
-/** Keeps the health of outlets across restarts. Written a moment after it changes, never on a delivery's way. */
+/**
+ * Keeps the health of outlets and the devices they hold across restarts, and shares it between nodes. Written a moment
+ * after it changes, never on a delivery's way.
+ */
 @Component
 class HealthBook {
 
     private static final Logger log = LoggerFactory.getLogger(HealthBook.class);
 
-    private final OutletHealthMapper mapper;
-    private final Map<String, OutletHealth> unwritten = new ConcurrentHashMap<>();
+    /** What is remembered of an outlet. */
+    record Remembered(OutletHealth health, List<HeldDevices.Held> held) {}
 
-    HealthBook(OutletHealthMapper mapper) {
+    private final OutletHealthMapper mapper;
+    private final Bulletin bulletin;
+    private final Map<String, OutletHealth> unwritten = new ConcurrentHashMap<>();
+    private final Map<String, List<HeldDevices.Held>> unwrittenHeld = new ConcurrentHashMap<>();
+
+    /** The states that every node knows of. */
+    private final Map<String, OutletHealth.State> told = new ConcurrentHashMap<>();
+
+    HealthBook(OutletHealthMapper mapper, Bulletin bulletin) {
         this.mapper = mapper;
+        this.bulletin = bulletin;
     }
 
-    Map<String, OutletHealth> load() {
+    Map<String, Remembered> load() {
+        Map<String, List<HeldDevices.Held>> held = mapper.held().stream()
+                .collect(Collectors.groupingBy(
+                        OutletHealthMapper.HeldRow::outlet,
+                        Collectors.mapping(
+                                row -> new HeldDevices.Held(row.device(), row.reason(), row.since(), row.until()),
+                                Collectors.toList())));
         return mapper.all().stream()
                 .collect(Collectors.toMap(
                         OutletHealthMapper.Row::outlet,
-                        row -> new OutletHealth(
-                                OutletHealth.State.valueOf(row.state()),
-                                row.reason(),
-                                row.since(),
-                                row.nextProbe(),
-                                row.probes(),
-                                Duration.ofMillis(row.stoppedMillis()),
-                                Set.of())));
+                        row -> new Remembered(health(row), held.getOrDefault(row.outlet(), List.of()))));
+    }
+
+    /** As the last node to change it wrote it down. */
+    Optional<OutletHealth> find(String outlet) {
+        Optional<OutletHealth> found = mapper.find(outlet).map(HealthBook::health);
+        found.ifPresent(health -> told.put(outlet, health.state()));
+        return found;
+    }
+
+    private static OutletHealth health(OutletHealthMapper.Row row) {
+        return new OutletHealth(
+                OutletHealth.State.valueOf(row.state()),
+                row.reason(),
+                row.since(),
+                row.nextProbe(),
+                row.probes(),
+                Duration.ofMillis(row.stoppedMillis()),
+                Set.of());
     }
 
     void changed(String outlet, OutletHealth health) {
         unwritten.put(outlet, health);
     }
 
+    void changedHeld(String outlet, List<HeldDevices.Held> held) {
+        unwrittenHeld.put(outlet, held);
+    }
+
     void write() {
-        for (String outlet : Set.copyOf(unwritten.keySet())) {
-            OutletHealth health = unwritten.remove(outlet);
+        writeStates();
+        for (String outlet : Set.copyOf(unwrittenHeld.keySet())) {
+            List<HeldDevices.Held> held = unwrittenHeld.remove(outlet);
             try {
-                mapper.save(new OutletHealthMapper.Row(
+                mapper.replaceHeld(
                         outlet,
-                        health.state().name(),
-                        health.reason(),
-                        health.since(),
-                        health.nextProbe(),
-                        health.probes(),
-                        health.stopped().toMillis()));
+                        held.stream().map(HeldDevices.Held::device).toArray(String[]::new),
+                        held.stream().map(HeldDevices.Held::reason).toArray(String[]::new),
+                        held.stream().map(HeldDevices.Held::since).toArray(java.time.Instant[]::new),
+                        held.stream().map(HeldDevices.Held::until).toArray(java.time.Instant[]::new));
             } catch (DataAccessException e) {
-                unwritten.putIfAbsent(outlet, health);
-                log.warn("The state of outlet {} could not be written yet: {}", outlet, e.getMessage());
+                unwrittenHeld.putIfAbsent(outlet, held);
+                log.warn("The devices that outlet {} holds could not be written yet: {}", outlet, e.getMessage());
             }
+        }
+    }
+
+    /** All in one statement, since a thousand outlets may be probed within a second; others are told of new states. */
+    private void writeStates() {
+        Map<String, OutletHealth> taken = new TreeMap<>();
+        for (String outlet : Set.copyOf(unwritten.keySet())) {
+            taken.put(outlet, unwritten.remove(outlet));
+        }
+        if (taken.isEmpty()) {
+            return;
+        }
+        List<String> news = taken.keySet().stream()
+                .filter(outlet -> taken.get(outlet).state() != told.get(outlet))
+                .toList();
+        try {
+            mapper.save(
+                    taken.keySet().toArray(String[]::new), OutletHealthMapper.Columns.of(List.copyOf(taken.values())));
+            if (!news.isEmpty()) {
+                bulletin.tell(Told.Topic.OUTLET, news);
+            }
+            news.forEach(outlet -> told.put(outlet, taken.get(outlet).state()));
+        } catch (DataAccessException e) {
+            taken.forEach(unwritten::putIfAbsent);
+            log.warn("The states of {} outlets could not be written yet: {}", taken.size(), e.getMessage());
         }
     }
 }

@@ -1,36 +1,54 @@
 package org.holtra.service.dispatch;
 
 import java.time.Instant;
+import java.util.Comparator;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
 /** The devices whose deliveries a destination refuses for now, each until it is tried again. Guarded by its runner. */
-final class HeldDevices {
+public final class HeldDevices {
 
-    private final Map<String, Instant> until = new HashMap<>();
+    /**
+     * @param reason the destination gave
+     * @param until the device's next delivery is tried then
+     */
+    public record Held(String device, String reason, Instant since, Instant until) {}
 
-    void hold(String device, Instant next) {
+    private final Map<String, Held> held = new HashMap<>();
+
+    HeldDevices(List<Held> remembered) {
+        remembered.forEach(one -> held.put(one.device, one));
+    }
+
+    void hold(String device, String reason, Instant now, Instant next) {
         if (device != null) {
-            until.put(device, next);
+            Held before = held.get(device);
+            held.put(device, new Held(device, reason, before == null ? now : before.since, next));
         }
     }
 
-    void free(String device) {
-        until.remove(device);
+    /** Whether it was held. */
+    boolean free(String device) {
+        return held.remove(device) != null;
     }
 
-    void freeAll() {
-        until.clear();
+    /** Whether any was held. */
+    boolean freeAll() {
+        boolean any = !held.isEmpty();
+        held.clear();
+        return any;
     }
 
-    int count() {
-        return until.size();
+    /** Those held the longest first. */
+    List<Held> all() {
+        return held.values().stream().sorted(Comparator.comparing(Held::since)).toList();
     }
 
     /** Until when the device's deliveries must wait; empty if they need not, or if this one is to try again. */
     Optional<Instant> until(String device, Instant now) {
-        Instant next = until.get(device);
-        return next == null || !next.isAfter(now) ? Optional.empty() : Optional.of(next);
+        Held one = held.get(device);
+        return one == null || !one.until.isAfter(now) ? Optional.empty() : Optional.of(one.until);
     }
 }

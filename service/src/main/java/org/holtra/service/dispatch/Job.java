@@ -13,4 +13,17 @@ record Job(Delivery delivery, Message message) {
     long bytes() {
         return delivery.message().arrival().body().length;
     }
+
+    String lane() {
+        return delivery.owed().lane();
+    }
+
+    /** Null if it stands in none. */
+    String line() {
+        return delivery.owed().line();
+    }
+
+    String device() {
+        return delivery.owed().device();
+    }
 }

@@ -1,5 +1,6 @@
 package org.holtra.service.dispatch;
 
+import java.util.List;
 import org.holtra.core.shape.Content;
 
 /**
@@ -10,7 +11,10 @@ import org.holtra.core.shape.Content;
  * @param traceparent of this attempt, as W3C Trace Context has it
  * @param simulated whether the message comes from a simulated device
  * @param attempt counts the attempts of the delivery, from 1
+ * @param replays the key of the delivery that this one makes again, or null
  * @param trial whether a person sends it to see what comes back
+ * @param together the keys of the deliveries whose contents stand in it, in order; empty where an outlet sends each by
+ *     itself
  */
 public record Outgoing(
         Content content,
@@ -19,4 +23,6 @@ public record Outgoing(
         String traceparent,
         boolean simulated,
         int attempt,
-        boolean trial) {}
+        boolean trial,
+        String replays,
+        List<String> together) {}

@@ -6,9 +6,12 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
+import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.journal.Delivery;
@@ -16,6 +19,7 @@ import org.holtra.service.journal.Settlement;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
+import org.springframework.transaction.TransactionException;
 
 /**
  * Sends what is owed to one outlet, as many at once as it allows. It shares nothing with other outlets but the journal, so
@@ -25,9 +29,12 @@ import org.springframework.dao.DataAccessException;
 final class OutletRunner {
 
     /** How much is claimed at a time: enough to keep the destination busy until the next look. */
-    private static final int CLAIM = 200;
+    private static final int CLAIM = 400;
 
-    private static final Duration PAUSE_AFTER_FAULT = Duration.ofSeconds(30);
+    /** Where other nodes write to the table, what they leave there is looked for so often. */
+    private static final Duration LOOK_IN_COMPANY = Duration.ofMillis(250);
+
+    private static final Instant WHENEVER = Instant.parse("9999-01-01T00:00:00Z");
     private static final Duration LOOK_AGAIN_AFTER_TROUBLE = Duration.ofSeconds(2);
     private static final Logger log = LoggerFactory.getLogger(OutletRunner.class);
 
@@ -35,9 +42,13 @@ final class OutletRunner {
     private final Workshop workshop;
     private final ReentrantLock lock = new ReentrantLock();
     private final LaneQueues queues;
-    private final HeldDevices held = new HeldDevices();
+    private final HeldDevices held;
+    private final Settling settling;
+    private final Gathering gathering = new Gathering();
+    private final Leave leave = new Leave();
     private Outlet outlet;
-    private Set<String> closedLanes = Set.of();
+    private final TableLook table;
+    private Lanes lanes = Lanes.NONE;
     private SharedChannel channel;
     private OutletHealth health;
     private int inFlight;
@@ -45,18 +56,25 @@ final class OutletRunner {
     private boolean closed;
     private Instant nextLook;
 
-    OutletRunner(String name, Workshop workshop, OutletHealth health) {
+    OutletRunner(String name, Workshop workshop, HealthBook.Remembered remembered) {
         this.name = name;
         this.workshop = workshop;
         this.queues = new LaneQueues(workshop.budget());
-        this.health = health;
+        this.settling = new Settling(workshop, lock, queues, this::lookAt);
+        this.health = remembered.health();
+        this.held = new HeldDevices(remembered.held());
+        this.table = new TableLook(name, workshop.backlog());
         this.nextLook = workshop.clock().instant();
     }
 
-    /** The lanes that deliver here. What closed ones owe stays in the table. */
-    record Lanes(Set<String> open, Set<String> closed) {
+    /**
+     * The lanes that deliver here. What closed ones owe stays in the table.
+     *
+     * @param ordered those of the open ones that keep the order of devices
+     */
+    record Lanes(Set<String> open, Set<String> closed, Set<String> ordered) {
 
-        static final Lanes NONE = new Lanes(Set.of(), Set.of());
+        static final Lanes NONE = new Lanes(Set.of(), Set.of(), Set.of());
     }
 
     /** Takes a new configuration. What is under way ends by the old one. */
@@ -77,7 +95,12 @@ final class OutletRunner {
             old = channel;
             outlet = next;
             channel = nextChannel;
+            leave.forget();
             removed = assign(lanes);
+            // What was remembered across a restart still holds; a change may have mended it.
+            if (old != null) {
+                mend();
+            }
         } finally {
             lock.unlock();
         }
@@ -101,32 +124,25 @@ final class OutletRunner {
         tick();
     }
 
-    private List<Job> assign(Lanes lanes) {
-        closedLanes = lanes.closed;
+    private List<Job> assign(Lanes next) {
+        next.ordered.stream()
+                .filter(lane -> !lanes.ordered.contains(lane))
+                .forEach(lane -> queues.table(lane).doubtAll());
+        lanes = next;
         Instant now = workshop.clock().instant();
         if (outlet != null) {
             setHealth(outlet.closed() ? health.closed(now) : health.opened(now));
         }
-        mend();
+        want(now);
         return queues.removeAllBut(lanes.open);
     }
 
     /** What waited in memory for lanes that closed, or are gone, waits in the table from now on. */
     private void backToTable(List<Job> removed) {
         if (!removed.isEmpty()) {
-            Thread.ofVirtual().name("release-" + name).start(() -> removed.forEach(this::release));
-        }
-    }
-
-    private void release(Job job) {
-        Instant now = workshop.clock().instant();
-        try {
-            workshop.journal()
-                    .settle(Settlement.released(job.delivery().owed(), now, "its lane was closed", now))
-                    .join();
-            lookAt(now);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
+            Thread.ofVirtual()
+                    .name("release-" + name)
+                    .start(() -> settling.release(removed, workshop.clock().instant(), "its lane was closed"));
         }
     }
 
@@ -144,8 +160,10 @@ final class OutletRunner {
     private void mend() {
         Instant now = workshop.clock().instant();
         setHealth(health.mended(now));
-        held.freeAll();
-        nextLook = now;
+        if (held.freeAll()) {
+            workshop.book().changedHeld(name, held.all());
+        }
+        want(now);
     }
 
     OutletHealth health() {
@@ -167,113 +185,204 @@ final class OutletRunner {
         }
     }
 
+    /** How it sends several as one; empty if it sends each by itself. */
+    Optional<Batch> batch() {
+        lock.lock();
+        try {
+            return Optional.ofNullable(outlet).map(one -> one.manner().batch());
+        } finally {
+            lock.unlock();
+        }
+    }
+
     /** What it has in its hands: under way, waiting in memory, and devices held. */
-    record Hands(int inFlight, int queued, int held) {}
+    record Hands(int inFlight, int queued, List<HeldDevices.Held> held) {}
 
     Hands hands() {
         lock.lock();
         try {
-            return new Hands(inFlight, queues.size(), held.count());
+            return new Hands(inFlight, queues.size(), held.all());
         } finally {
             lock.unlock();
         }
     }
 
-    boolean reserve(String lane, long bytes) {
+    /**
+     * Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table, and then
+     * {@link #leftInTable} is to be told.
+     */
+    boolean reserve(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
-            return !closed && channel != null && !closedLanes.contains(lane) && queues.reserve(lane, bytes);
+            if (closed || channel == null || lanes.closed.contains(owed.lane())) {
+                if (owed.line() != null) {
+                    queues.table(owed.lane()).leaves(owed.line());
+                }
+                return false;
+            }
+            return queues.reserve(owed.lane(), owed.line(), bytes);
         } finally {
             lock.unlock();
         }
     }
 
-    void unreserve(String lane, long bytes) {
+    void unreserve(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
-            queues.unreserve(lane, bytes);
+            queues.unreserve(owed.lane(), owed.line(), bytes);
         } finally {
             lock.unlock();
         }
+    }
+
+    /** A place was kept, but the delivery is in the table and nobody's. */
+    void notOurs(Delivery.Owed owed, long bytes) {
+        lock.lock();
+        try {
+            if (owed.line() != null) {
+                queues.table(owed.lane()).leaves(owed.line());
+            }
+            queues.unreserve(owed.lane(), owed.line(), bytes);
+        } finally {
+            lock.unlock();
+        }
+        leftInTable(owed);
+    }
+
+    /** What found no place in memory is in the table now, or came to nothing. */
+    void leftInTable(Delivery.Owed owed) {
+        lock.lock();
+        try {
+            if (owed.line() != null) {
+                queues.table(owed.lane()).arrived(owed.line());
+            }
+        } finally {
+            lock.unlock();
+        }
+        lookAt(workshop.clock().instant());
     }
 
     /** Takes what was reserved and is now durable. */
-    void offer(List<Job> jobs) {
+    void offer(Job job) {
+        boolean taken;
         lock.lock();
         try {
-            jobs.forEach(queues::fill);
+            taken = queues.fill(job);
         } finally {
             lock.unlock();
         }
-        pump();
+        if (taken) {
+            pump();
+        } else {
+            settling.follow(job);
+        }
+    }
+
+    /** What it has in its hands is another node's now. */
+    void abandon() {
+        lock.lock();
+        try {
+            queues.abandon();
+        } finally {
+            lock.unlock();
+        }
+        lookAt(workshop.clock().instant());
+    }
+
+    /** Another node was here, and may have left something in lines. */
+    void doubtLines() {
+        lock.lock();
+        try {
+            queues.doubtAll();
+        } finally {
+            lock.unlock();
+        }
+        lookAt(workshop.clock().instant());
     }
 
     /** There is something in the table that is due at this time. */
     void lookAt(Instant time) {
         lock.lock();
         try {
-            if (time.isBefore(nextLook)) {
-                nextLook = time;
-            }
+            want(time);
         } finally {
             lock.unlock();
+        }
+    }
+
+    /** Guarded by the lock. */
+    private void want(Instant time) {
+        table.asked(time);
+        if (time.isBefore(nextLook)) {
+            nextLook = time;
         }
     }
 
     /** Called every so often: sends what may be sent, and looks at the table when something there is due. */
     void tick() {
         pump();
-        Instant now = workshop.clock().instant();
-        int wanted;
-        Set<String> without;
+        refill();
+    }
+
+    private void refill() {
+        TableLook.Plan plan;
         lock.lock();
         try {
-            boolean probing = !health.flows();
-            boolean room = queues.size() < CLAIM / 2;
-            boolean idle = inFlight == 0 && queues.isEmpty();
-            boolean time = probing ? health.admits(now, inFlight) && idle : !nextLook.isAfter(now) && room;
-            if (looking || closed || channel == null || !time) {
+            Instant now = workshop.clock().instant();
+            if (!mayLook(now)) {
                 return;
             }
             looking = true;
             // Whoever wants an earlier look while this one is under way says so here, and is not overwritten.
             nextLook = Instant.MAX;
-            wanted = probing ? 1 : CLAIM;
-            without = closedLanes;
+            // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
+            plan = health.flows()
+                    ? table.plan(now, CLAIM, lanes, queues)
+                    : table.plan(WHENEVER, atOnce(), lanes, queues);
         } finally {
             lock.unlock();
         }
-        Thread.ofVirtual().name("look-" + name).start(() -> look(now, wanted, without));
+        Thread.ofVirtual().name("look-" + name).start(() -> look(plan));
     }
 
-    private void look(Instant now, int wanted, Set<String> without) {
-        Instant next = now.plus(LOOK_AGAIN_AFTER_TROUBLE);
-        List<Delivery> claimed = List.of();
+    private boolean mayLook(Instant now) {
+        if (looking || closed || channel == null) {
+            return false;
+        }
+        boolean wanted = health.flows()
+                ? !nextLook.isAfter(now) && queues.size() < CLAIM / 2
+                : inFlight == 0 && queues.isEmpty() && health.admits(now, inFlight);
+        return wanted && workshop.node().holdsLease();
+    }
+
+    private void look(TableLook.Plan plan) {
+        Instant now = workshop.clock().instant();
+        TableLook.Found found = new TableLook.Found(List.of(), now.plus(LOOK_AGAIN_AFTER_TROUBLE), List.of());
         try {
-            boolean probing = wanted == 1;
-            // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
-            claimed = workshop.journal()
-                    .claim(name, probing ? Instant.parse("9999-01-01T00:00:00Z") : now, wanted, without);
-            if (claimed.size() == wanted) {
-                next = now;
+            found = table.run(plan);
+        } catch (RuntimeException e) {
+            workshop.backlog().doubt(plan.look(), now);
+            if (e instanceof DataAccessException) {
+                log.warn("Outlet {} could not look for what it owes: {}", name, e.getMessage());
             } else {
-                next = workshop.journal().nextDue(name, without).orElse(Instant.MAX);
+                log.error("Outlet {} could not look for what it owes", name, e);
             }
-        } catch (DataAccessException e) {
-            log.warn("Outlet {} could not look for what it owes: {}", name, e.getMessage());
         }
         List<Job> closedMeanwhile = new ArrayList<>();
         lock.lock();
         try {
             looking = false;
+            Instant next = soonest(table.apply(found, queues), now);
             nextLook = next.isBefore(nextLook) ? next : nextLook;
-            for (Delivery delivery : claimed) {
+            for (Delivery delivery : found.claimed()) {
                 Job job = new Job(delivery, null);
-                if (closedLanes.contains(delivery.owed().lane())) {
+                if (lanes.closed.contains(job.lane())) {
+                    if (job.line() != null) {
+                        queues.table(job.lane()).leaves(job.line());
+                    }
                     closedMeanwhile.add(job);
                 } else {
-                    workshop.budget().force(job.bytes());
-                    queues.fill(job);
+                    queues.add(job);
                 }
             }
         } finally {
@@ -283,95 +392,211 @@ final class OutletRunner {
         pump();
     }
 
+    private Instant soonest(Instant next, Instant now) {
+        if (lanes.ordered.isEmpty() || !workshop.node().hasCompany()) {
+            return next;
+        }
+        Instant soon = now.plus(LOOK_IN_COMPANY);
+        return soon.isBefore(next) ? soon : next;
+    }
+
+    /**
+     * What is sent by one thread.
+     *
+     * @param batch null if each goes by itself
+     */
+    private record Handful(List<Job> jobs, SharedChannel through, OutletHealth atStart, Batch batch) {}
+
     private void pump() {
         while (true) {
-            Job job;
-            SharedChannel through;
-            OutletHealth atStart;
+            Handful handful;
             lock.lock();
             try {
+                if (closed || channel == null || queues.isEmpty() || inFlight >= outlet.concurrency()) {
+                    return;
+                }
                 Instant now = workshop.clock().instant();
-                if (closed || channel == null || inFlight >= outlet.concurrency() || !health.admits(now, inFlight)) {
+                if (!health.admits(now, inFlight) || !workshop.node().holdsLease()) {
                     return;
                 }
-                Optional<Job> next = queues.next();
-                if (next.isEmpty()) {
+                List<Job> jobs = takeWhatMayGo(now);
+                if (jobs.isEmpty()) {
                     return;
                 }
-                job = next.get();
                 inFlight++;
-                through = channel.use();
-                atStart = health;
+                handful =
+                        new Handful(jobs, channel.use(), health, outlet.manner().batch());
             } finally {
                 lock.unlock();
             }
-            Thread.ofVirtual().name("deliver-" + name).start(() -> deliver(job, through, atStart));
+            Thread.ofVirtual().name("deliver-" + name).start(() -> deliver(handful));
         }
     }
 
-    private void deliver(Job job, SharedChannel through, OutletHealth atStart) {
+    /** What goes next in one request: one delivery, or as many as make a batch. A probe does not wait for others. */
+    private List<Job> takeWhatMayGo(Instant now) {
+        Batch batch = outlet.manner().batch();
+        if (batch != null && health.flows() && !gathering.isReady(queues, batch, now)) {
+            return List.of();
+        }
+        int most = atOnce();
+        List<Job> jobs = new ArrayList<>();
+        while (jobs.size() < most && mayGo(now)) {
+            Optional<Job> next = queues.next();
+            if (next.isEmpty()) {
+                break;
+            }
+            jobs.add(next.get());
+            if (!outlet.manner().pace().isAny()) {
+                leave.spend();
+            }
+        }
+        gathering.taken();
+        return jobs;
+    }
+
+    /** How many deliveries a request may hold. */
+    private int atOnce() {
+        Batch batch = outlet.manner().batch();
+        return batch == null ? 1 : batch.messages();
+    }
+
+    /** Whether the outlet's pace and quotas let one more go now; asks for leave where there is none in hand. */
+    private boolean mayGo(Instant now) {
+        Pace pace = outlet.manner().pace();
+        if (pace.isAny() || leave.holds(now)) {
+            return true;
+        }
+        if (!queues.isEmpty() && leave.mayAsk()) {
+            Thread.ofVirtual().name("pace-" + name).start(() -> ask(pace));
+        }
+        return false;
+    }
+
+    private void ask(Pace pace) {
+        Pace.Grant grant = null;
         try {
-            Instant now = workshop.clock().instant();
-            Optional<Instant> heldUntil = heldUntil(job, now);
-            if (heldUntil.isPresent()) {
-                workshop.journal()
-                        .settle(Settlement.released(
-                                job.delivery().owed(), heldUntil.get(), "its device is held here", now))
-                        .join();
-                lookAt(heldUntil.get());
-                return;
+            grant = workshop.paces().take(name, pace, workshop.clock().instant());
+        } catch (DataAccessException | TransactionException e) {
+            log.warn("Outlet {} could not be granted leave to send: {}", name, e.getMessage());
+        } finally {
+            answered(grant);
+        }
+        pump();
+    }
+
+    private void answered(Pace.Grant grant) {
+        lock.lock();
+        try {
+            leave.answered(grant);
+            if (grant != null && grant.messages() == 0) {
+                setHealth(health.paused(
+                        grant.why(), grant.until(), workshop.clock().instant()));
             }
-            Attempter.Result result = workshop.attempter().attempt(job, through.channel(), atStart);
-            if (result.verdict() != null) {
-                weigh(result, job);
-            }
-            workshop.journal().settle(result.settlement()).join();
-            if (result.settlement().fate() == Settlement.Kind.WAITING) {
-                lookAt(result.settlement().owed().due());
-            }
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    private void deliver(Handful handful) {
+        List<Job> jobs = handful.jobs;
+        List<Job> untried = List.of();
+        try {
+            untried = attempt(handful);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
             log.error(
                     "Delivery {} to outlet {} could not be settled",
-                    job.delivery().id(),
+                    jobs.getFirst().delivery().id(),
                     name,
                     e);
-            putBack(job);
+            jobs.forEach(settling::putBack);
         } finally {
-            through.release();
-            lock.lock();
-            try {
-                inFlight--;
-                queues.done(job);
-            } finally {
-                lock.unlock();
-            }
-            pump();
+            handful.through.release();
+            giveBack(jobs, untried);
         }
     }
 
-    /** The delivery goes back to the table. If not even that works its row stays this node's, and the next start has it. */
-    private void putBack(Job job) {
-        Instant now = workshop.clock().instant();
-        Instant due = now.plus(PAUSE_AFTER_FAULT);
+    private void giveBack(List<Job> jobs, List<Job> untried) {
+        lock.lock();
         try {
-            workshop.journal()
-                    .settle(Settlement.released(
-                            job.delivery().owed(),
-                            due,
-                            "an attempt ended in a fault of Holtra's own; its log tells more",
-                            now));
-            lookAt(due);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
+            inFlight--;
+            for (Job job : jobs) {
+                if (!untried.contains(job) && queues.done(job)) {
+                    want(Instant.EPOCH);
+                }
+            }
+            untried.reversed().forEach(queues::back);
+        } finally {
+            lock.unlock();
         }
+        if (untried.size() < jobs.size()) {
+            pump();
+            refill();
+        }
+    }
+
+    /** Gives those that were not tried, since this node may have been given up meanwhile, or the outlet stopped. */
+    private List<Job> attempt(Handful handful) throws InterruptedException {
+        Instant now = workshop.clock().instant();
+        List<Job> free = new ArrayList<>();
+        List<Settling.Settled> settled = new ArrayList<>();
+        for (Job job : handful.jobs) {
+            Optional<Instant> heldUntil = heldUntil(job, now);
+            if (heldUntil.isPresent()) {
+                settled.add(new Settling.Settled(
+                        job,
+                        Settlement.released(job.delivery().owed(), heldUntil.get(), "its device is held here", now)));
+            } else {
+                free.add(job);
+            }
+        }
+        List<Job> untried = free;
+        if (!free.isEmpty() && workshop.node().holdsLease()) {
+            untried = send(free, handful, settled);
+        }
+        settling.settle(settled);
+        return untried;
+    }
+
+    private List<Job> send(List<Job> free, Handful handful, List<Settling.Settled> settled) {
+        Channel through = handful.through.channel();
+        if (handful.batch != null) {
+            return workshop.batches().attempt(free, through, handful.atStart, handful.batch, new Batches.Ledger() {
+                @Override
+                public void concluded(Job job, Attempter.Result result) {
+                    settled.add(weighed(job, result));
+                }
+
+                @Override
+                public void tried(Settlement settlement) {
+                    settling.note(settlement);
+                }
+
+                @Override
+                public boolean goesOn() {
+                    return workshop.node().holdsLease();
+                }
+            });
+        }
+        for (Job job : free) {
+            settled.add(weighed(job, workshop.attempter().attempt(job, through, handful.atStart)));
+        }
+        return List.of();
+    }
+
+    private Settling.Settled weighed(Job job, Attempter.Result result) {
+        if (result.verdict() != null) {
+            weigh(result, job);
+        }
+        return new Settling.Settled(job, result.settlement());
     }
 
     private Optional<Instant> heldUntil(Job job, Instant now) {
         lock.lock();
         try {
-            return held.until(job.delivery().owed().device(), now);
+            return held.until(job.device(), now);
         } finally {
             lock.unlock();
         }
@@ -379,14 +604,19 @@ final class OutletRunner {
 
     private void weigh(Attempter.Result result, Job job) {
         Instant now = workshop.clock().instant();
-        String device = job.delivery().owed().device();
+        String device = job.device();
         lock.lock();
         try {
-            setHealth(health.after(result.verdict(), device, now));
-            if (result.verdict() instanceof Verdict.DeviceHeld) {
-                held.hold(device, now.plus(Fate.HELD));
-            } else if (result.verdict() instanceof Verdict.Delivered) {
-                held.free(device);
+            OutletHealth next = health.after(result.verdict(), device, now);
+            setHealth(
+                    next.equals(health)
+                            ? next
+                            : next.spread(ThreadLocalRandom.current().nextDouble(), now));
+            if (result.verdict() instanceof Verdict.DeviceHeld(String reason)) {
+                held.hold(device, reason, now, now.plus(Fate.HELD));
+                workshop.book().changedHeld(name, held.all());
+            } else if (result.verdict() instanceof Verdict.Delivered && held.free(device)) {
+                workshop.book().changedHeld(name, held.all());
             }
         } finally {
             lock.unlock();
@@ -397,13 +627,30 @@ final class OutletRunner {
         if (next.state() != health.state()) {
             log.info("Outlet {} is {}{}", name, next.state(), next.reason() == null ? "" : ": " + next.reason());
             if (next.flows()) {
-                nextLook = workshop.clock().instant();
+                want(workshop.clock().instant());
             }
         }
         if (!next.equals(health)) {
             health = next;
             workshop.book().changed(name, next);
         }
+    }
+
+    /** Another node found this outlet's destination so. What this node knows later counts more. */
+    void hear(OutletHealth other) {
+        lock.lock();
+        try {
+            if (other.since().isAfter(health.since())
+                    && other.state() != health.state()
+                    && other.state() != OutletHealth.State.CLOSED
+                    && health.state() != OutletHealth.State.CLOSED) {
+                health = other;
+                want(workshop.clock().instant());
+            }
+        } finally {
+            lock.unlock();
+        }
+        tick();
     }
 
     /** Starts nothing more. What is under way ends by itself. */

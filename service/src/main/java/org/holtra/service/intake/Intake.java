@@ -1,5 +1,6 @@
 package org.holtra.service.intake;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
@@ -17,12 +18,16 @@ import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.Acknowledgements;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.journal.Tally;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.spool.Spool;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
@@ -35,19 +40,31 @@ public class Intake {
     @Component
     record Steps(Readings readings, Copies copies, Sorter sorter, Learning learning) {}
 
+    /** What is counted where senders are answered. */
+    @Component
+    record Counts(Tally tally, Acknowledgements acknowledgements) {}
+
+    /** Where arrivals are kept. */
+    @Component
+    record Stores(Journal journal, Spool spool) {}
+
+    private static final Logger log = LoggerFactory.getLogger(Intake.class);
+
     private final Setups setups;
     private final Steps steps;
-    private final Journal journal;
+    private final Stores stores;
     private final Dispatcher dispatcher;
     private final Tally tally;
+    private final Acknowledgements acknowledgements;
     private final MessageIds ids;
 
-    Intake(Setups setups, Steps steps, Journal journal, Dispatcher dispatcher, Tally tally, MessageIds ids) {
+    Intake(Setups setups, Steps steps, Stores stores, Dispatcher dispatcher, Counts counts, MessageIds ids) {
         this.setups = setups;
         this.steps = steps;
-        this.journal = journal;
+        this.stores = stores;
         this.dispatcher = dispatcher;
-        this.tally = tally;
+        this.tally = counts.tally;
+        this.acknowledgements = counts.acknowledgements;
         this.ids = ids;
     }
 
@@ -67,11 +84,57 @@ public class Intake {
     }
 
     /**
-     * Completed once the message is durable; its deliveries are on their way then.
+     * Completed once the message is durable. Its deliveries are on their way then, or, while the database is away, it
+     * waits in the spool with nothing decided yet but its id and the time it came.
      *
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
     public CompletableFuture<MessageId> take(Arrival arrival, Inlet inlet) {
+        if (stores.spool.isActive() || stores.journal.isAway()) {
+            return spool(arrival);
+        }
+        CompletableFuture<MessageId> taken;
+        try {
+            taken = journal(arrival, inlet);
+        } catch (JournalUnavailable e) {
+            return spool(arrival);
+        }
+        return stores.spool.isOn()
+                ? taken.exceptionallyCompose(failure -> JournalUnavailable.isOfTheData(failure)
+                        ? CompletableFuture.failedFuture(failure)
+                        : spool(arrival))
+                : taken;
+    }
+
+    private CompletableFuture<MessageId> spool(Arrival arrival) {
+        return stores.spool.keep(arrival).thenApply(nothing -> arrival.id());
+    }
+
+    /**
+     * The same, but never by way of the spool.
+     *
+     * @throws JournalUnavailable if nothing can be kept now, directly or through the future
+     */
+    CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet) {
+        return read(arrival, inlet)
+                .exceptionallyCompose(failure -> JournalUnavailable.isOfTheData(failure)
+                        ? unstorable(arrival, failure)
+                        : CompletableFuture.failedFuture(failure));
+    }
+
+    /** What was read of an arrival is nothing the database can hold, such as a device's key with a zero byte. */
+    private CompletableFuture<MessageId> unstorable(Arrival arrival, Throwable failure) {
+        log.warn("What was read of message {} could not be stored", arrival.id(), failure);
+        return keep(
+                steps.sorter.unreadable(
+                        arrival,
+                        "what was read of it cannot be stored; a text in it may hold a zero byte",
+                        new Origin(null, null, false, null),
+                        setups.current()),
+                null);
+    }
+
+    private CompletableFuture<MessageId> read(Arrival arrival, Inlet inlet) {
         Setup setup = setups.current();
         Opened opened;
         try {
@@ -79,15 +142,24 @@ public class Intake {
         } catch (UnreadableContent e) {
             boolean simulated = e.simulated() || Reader.simulated(arrival, inlet);
             return keep(
-                    steps.sorter.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup));
+                    steps.sorter.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup),
+                    null);
         }
         String same = opened.origin().device() == null ? null : opened.copyKey();
         return same == null ? takeFirst(opened, null, setup) : takeUnlessCopy(opened, same, setup);
     }
 
+    /** An arrival whose inlet is no longer there: it is kept, and says so. */
+    CompletableFuture<MessageId> orphan(Arrival arrival) {
+        String reason = "its inlet `" + arrival.inlet() + "` was removed while it waited in the spool";
+        return keep(
+                steps.sorter.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()), null);
+    }
+
     /** The sender has been told that the message is kept. */
     public void acknowledged(MessageId id, String inlet) {
         tally.add(Tally.What.ACKNOWLEDGED, inlet, id.received());
+        acknowledgements.add(id);
     }
 
     private CompletableFuture<MessageId> takeUnlessCopy(Opened opened, String same, Setup setup) {
@@ -97,7 +169,7 @@ public class Intake {
             // A copy is none before the first is durable: should that fail, this one takes its place.
             return first.kept()
                     .handle((id, failure) -> failure == null
-                            ? keep(steps.sorter.copy(opened, same, first.id(), setup))
+                            ? keep(steps.sorter.copy(opened, same, first.id(), setup), null)
                             : takeUnlessCopy(opened, same, setup))
                     .thenCompose(done -> done);
         }
@@ -118,57 +190,76 @@ public class Intake {
 
     private CompletableFuture<MessageId> takeFirst(Opened opened, String same, Setup setup) {
         try {
-            return keep(steps.sorter.sort(opened, same, setup));
+            Instant copiesSince = same == null
+                    ? null
+                    : opened.arrival()
+                            .received()
+                            .minus(opened.inlet().identity().copies().within());
+            return keep(steps.sorter.sort(opened, same, setup), copiesSince);
         } catch (DataAccessException | TransactionException e) {
+            stores.journal.missed(e);
             throw new JournalUnavailable("the registry cannot be reached", e);
         }
     }
 
-    private CompletableFuture<MessageId> keep(Picked picked) {
+    private CompletableFuture<MessageId> keep(Picked picked, Instant copiesSince) {
         Learning.Lesson lesson = picked.message() == null ? null : steps.learning.lesson(picked.message());
         List<Delivery.Owed> owed = new ArrayList<>(picked.takes().size());
+        long joins = stores.journal.joins();
         Set<UUID> mine = new HashSet<>();
         long bytes = picked.stored().arrival().body().length;
-        for (Picker.Take take : picked.takes()) {
+        for (Picker.Take take : picked.deliveries()) {
             Delivery.Owed one = Owing.first(ids.next().value(), picked.stored(), take);
             owed.add(one);
-            if (dispatcher.reserve(one.outlet(), one.lane(), bytes)) {
+            if (dispatcher.reserve(one, bytes)) {
                 mine.add(one.id());
             }
         }
-        CompletableFuture<Void> durable;
+        CompletableFuture<Journal.Kept> durable;
         try {
-            durable = journal.append(new Journal.Entry(picked.stored(), owed, mine));
+            durable = stores.journal.append(new Journal.Entry(
+                    picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, joins), copiesSince));
         } catch (JournalUnavailable e) {
             forget(owed, mine, bytes);
             throw e;
         }
-        return durable.handle((nothing, failure) -> {
-            if (failure != null) {
+        return durable.handle((kept, failure) -> {
+            if (failure != null || kept.copyOf() != null) {
                 forget(owed, mine, bytes);
+            }
+            if (failure != null) {
                 throw new JournalUnavailable("the journal cannot be written", failure);
             }
-            dispatch(picked, owed, mine);
-            if (lesson != null) {
-                steps.learning.learn(lesson);
+            if (kept.copyOf() == null) {
+                dispatch(picked, owed, mine, kept.mine());
+                if (lesson != null) {
+                    steps.learning.learn(lesson);
+                }
             }
             return picked.stored().id();
         });
     }
 
-    private void dispatch(Picked picked, List<Delivery.Owed> owed, Set<UUID> mine) {
+    private void dispatch(Picked picked, List<Delivery.Owed> owed, Set<UUID> reserved, Set<UUID> mine) {
+        long bytes = picked.stored().arrival().body().length;
         for (Delivery.Owed one : owed) {
             if (mine.contains(one.id())) {
                 dispatcher.offer(new Delivery(one, picked.stored()), picked.message());
+            } else if (reserved.contains(one.id())) {
+                dispatcher.notOurs(one, bytes);
             } else {
-                dispatcher.wake(one.outlet());
+                dispatcher.leftInTable(one);
             }
         }
     }
 
-    private void forget(List<Delivery.Owed> owed, Set<UUID> mine, long bytes) {
-        owed.stream()
-                .filter(one -> mine.contains(one.id()))
-                .forEach(one -> dispatcher.unreserve(one.outlet(), one.lane(), bytes));
+    private void forget(List<Delivery.Owed> owed, Set<UUID> reserved, long bytes) {
+        for (Delivery.Owed one : owed) {
+            if (reserved.contains(one.id())) {
+                dispatcher.unreserve(one, bytes);
+            } else {
+                dispatcher.leftInTable(one);
+            }
+        }
     }
 }

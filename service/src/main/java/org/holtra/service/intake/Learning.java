@@ -53,7 +53,7 @@ public class Learning {
     void load() {
         fields.load();
         Setup setup = past.setups.current();
-        MessageId last = before(lives.load());
+        MessageId last = MessageId.before(lives.load());
         int caught = 0;
         while (last != null) {
             List<StoredMessage> page =
@@ -68,11 +68,6 @@ public class Learning {
         if (caught > 0) {
             log.info("Took up what {} messages told that were kept last", caught);
         }
-    }
-
-    /** An id lower than that of any message that came from this instant on. */
-    private static MessageId before(Instant instant) {
-        return new MessageId(new UUID(instant.minusMillis(1).toEpochMilli() << 16 | 0x7fff, -1L));
     }
 
     /** How many were taken up: one, or none if it is accounted for already or cannot be read any more. */

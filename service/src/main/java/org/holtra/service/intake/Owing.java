@@ -28,6 +28,7 @@ final class Owing {
                 null,
                 null,
                 null,
-                new Delivery.Part(take.point(), correction));
+                new Delivery.Part(take.point(), correction, null),
+                take.lane().ordered() ? message.device() : null);
     }
 }

@@ -3,6 +3,7 @@ package org.holtra.service.intake;
 import java.util.List;
 import org.holtra.core.message.Message;
 import org.holtra.core.picking.Picker;
+import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
 
 /**
@@ -10,5 +11,14 @@ import org.holtra.service.journal.StoredMessage;
  *
  * @param message as it was read; null if it was not
  * @param takes what lanes took of it
+ * @param remembered by which lanes with memory
  */
-record Picked(StoredMessage stored, Message message, List<Picker.Take> takes) {}
+record Picked(StoredMessage stored, Message message, List<Picker.Take> takes, List<Remembered> remembered) {
+
+    /** What lanes deliver by itself; the others keep it in their memory first. */
+    List<Picker.Take> deliveries() {
+        return remembered.isEmpty()
+                ? takes
+                : takes.stream().filter(take -> take.lane().memory() == null).toList();
+    }
+}

@@ -3,29 +3,18 @@ package org.holtra.service.intake;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.ArrayList;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
-import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
-import org.holtra.core.picking.Picker;
-import org.holtra.core.reading.Opened;
-import org.holtra.core.reading.UnreadableContent;
-import org.holtra.core.setup.Inlet;
-import org.holtra.core.setup.Setup;
-import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.journal.Delivery;
-import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.LaneState;
+import org.holtra.core.setup.Lane;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
-import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -95,24 +84,22 @@ public class Rereading implements AutoCloseable {
     private static final int KEPT = 50;
     private static final Logger log = LoggerFactory.getLogger(Rereading.class);
 
-    private final Setups setups;
     private final Intake.Steps steps;
     private final Store store;
-    private final Dispatcher dispatcher;
+    private final Rereader rereader;
     private final MessageIds ids;
     private final Map<String, Progress> known = new ConcurrentHashMap<>();
     private final ExecutorService thread = Executors.newSingleThreadExecutor(
             Thread.ofPlatform().daemon().name("rereading").factory());
 
-    /** Where messages come from and go to. */
+    /** Where messages come from. */
     @Component
-    record Store(Records records, Journal journal, InstantSource clock) {}
+    record Store(Records records, InstantSource clock) {}
 
-    Rereading(Setups setups, Intake.Steps steps, Store store, Dispatcher dispatcher, MessageIds ids) {
-        this.setups = setups;
+    Rereading(Intake.Steps steps, Store store, Rereader rereader, MessageIds ids) {
         this.steps = steps;
         this.store = store;
-        this.dispatcher = dispatcher;
+        this.rereader = rereader;
         this.ids = ids;
     }
 
@@ -136,8 +123,7 @@ public class Rereading implements AutoCloseable {
         Count count = new Count();
         String failure = null;
         try {
-            Instant start = begun.order.from.minusMillis(1);
-            MessageId last = new MessageId(new UUID(start.toEpochMilli() << 16 | 0x7fff, -1L));
+            MessageId last = MessageId.before(begun.order.from);
             while (last != null) {
                 List<StoredMessage> page = store.records.after(last, begun.order.to, PAGE);
                 reread(page.stream().filter(one -> wanted(one, begun.order)).toList(), begun, count);
@@ -175,8 +161,7 @@ public class Rereading implements AutoCloseable {
     }
 
     private boolean wanted(StoredMessage message, Order order) {
-        return !message.state().equals(StoredMessage.DUPLICATE)
-                && !message.state().equals(StoredMessage.TRIAL)
+        return message.cameAsFirst()
                 && (order.inlet == null || order.inlet.equals(message.arrival().inlet()))
                 && (order.device == null || order.device.equals(message.device()))
                 && (order.state == null || order.state.equals(message.state()))
@@ -184,118 +169,23 @@ public class Rereading implements AutoCloseable {
     }
 
     private void reread(List<StoredMessage> messages, Progress begun, Count count) {
-        Setup setup = setups.current();
-        Map<UUID, List<LaneState>> states =
-                store.records.states(messages.stream().map(StoredMessage::id).toList());
-        List<StoredMessage> changed = new ArrayList<>();
-        List<Delivery.Owed> owed = new ArrayList<>();
-        List<Picked> learnt = new ArrayList<>();
-        for (StoredMessage before : messages) {
+        Rereader.Aim aim = new Rereader.Aim() {
+            @Override
+            public boolean corrects(StoredMessage before, Lane lane, Rereader.Now now) {
+                return begun.order.correct && rereader.differs(before, now);
+            }
+        };
+        for (Rereader.Again again : rereader.again(messages, aim, said(begun), begun.order.dry)) {
             count.seen++;
-            Optional<Picked> now = again(before, setup, begun.order.dry);
-            if (now.isEmpty() || now.get().message() == null) {
-                count.still += before.readable() ? 0 : 1;
-                continue;
-            }
-            Picked picked = now.get();
-            List<String> lanes = new ArrayList<>(before.lanes());
-            int owedBefore = owed.size();
-            boolean correct = begun.order.correct && before.readable() && differs(before, picked);
-            for (Picker.Take take : picked.takes()) {
-                if (!before.lanes().contains(take.lane().name())) {
-                    lanes.add(take.lane().name());
-                    owed.add(owing(picked.stored(), take, 0));
-                    count.picked++;
-                } else if (correct) {
-                    List<LaneState> known =
-                            of(take, states.getOrDefault(before.id().value(), List.of()));
-                    if (delivered(known)) {
-                        owed.add(owing(picked.stored(), take, known.size()));
-                        count.corrected++;
-                    }
-                }
-            }
-            if (!before.readable()) {
-                count.read++;
-                learnt.add(picked);
-            }
-            if (!before.readable() || owed.size() > owedBefore) {
-                changed.add(merged(before, picked.stored(), List.copyOf(lanes), begun));
-            }
-        }
-        if (!begun.order.dry && !changed.isEmpty()) {
-            store.journal.reread(changed, owed);
-            learnt.forEach(one -> steps.learning().learn(steps.learning().lesson(one.message())));
-            owed.stream().map(Delivery.Owed::outlet).distinct().forEach(dispatcher::wake);
+            count.still += again.still() ? 1 : 0;
+            count.read += again.readNow() ? 1 : 0;
+            count.picked += again.taken().size();
+            count.corrected += again.corrected().size();
         }
     }
 
-    private static List<LaneState> of(Picker.Take take, List<LaneState> states) {
-        return states.stream()
-                .filter(state -> state.lane().equals(take.lane().name()) && Objects.equals(state.point(), take.point()))
-                .toList();
-    }
-
-    /** Whether all that was owed so far has arrived. */
-    private static boolean delivered(List<LaneState> states) {
-        return !states.isEmpty()
-                && states.stream().allMatch(state -> state.state().equals("delivered"));
-    }
-
-    private Delivery.Owed owing(StoredMessage message, Picker.Take take, int correction) {
-        return Owing.owed(ids.next().value(), message, take, store.clock.instant(), correction);
-    }
-
-    private Optional<Picked> again(StoredMessage before, Setup setup, boolean dry) {
-        Inlet inlet = setup.inlets().get(before.arrival().inlet());
-        if (inlet == null) {
-            return Optional.empty();
-        }
-        try {
-            Opened opened = steps.readings().open(before.arrival(), inlet);
-            return Optional.of(
-                    dry
-                            ? steps.sorter().tried(opened, before.copyKey(), setup)
-                            : steps.sorter().sort(opened, before.copyKey(), setup));
-        } catch (UnreadableContent e) {
-            log.debug("Message {} cannot be read still: {}", before.id(), e.getMessage());
-            return Optional.empty();
-        }
-    }
-
-    private boolean differs(StoredMessage before, Picked now) {
-        Optional<Setup> then = setups.compiled(before.setupRevision());
-        if (then.isEmpty()) {
-            return false;
-        }
-        try {
-            return !steps.readings()
-                    .again(before, then.get())
-                    .data()
-                    .equals(now.message().data());
-        } catch (UnreadableContent e) {
-            return true;
-        }
-    }
-
-    private StoredMessage merged(StoredMessage before, StoredMessage now, List<String> lanes, Progress begun) {
-        String again =
-                "read again on " + begun.started.truncatedTo(java.time.temporal.ChronoUnit.SECONDS) + " by " + begun.by
-                        + (before.readable() ? "" : "; before that it was " + before.state() + ": " + before.reason());
-        return new StoredMessage(
-                before.arrival(),
-                now.state(),
-                now.reason() == null ? again : now.reason() + "; " + again,
-                now.device(),
-                now.deviceRevision(),
-                now.eventTime(),
-                now.sort(),
-                now.simulated(),
-                now.setupRevision(),
-                lanes,
-                now.sequence(),
-                before.copyKey(),
-                before.copyOf());
+    private static String said(Progress begun) {
+        return "read again on " + begun.started.truncatedTo(ChronoUnit.SECONDS) + " by " + begun.by;
     }
 
     /** A span that ends now, for those who do not say more. */

@@ -1,10 +1,13 @@
 package org.holtra.service.intake;
 
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Memory;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
@@ -16,6 +19,7 @@ import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
@@ -33,7 +37,8 @@ public class Sorter {
     }
 
     Picked unreadable(Arrival arrival, String reason, Origin origin, Setup setup) {
-        return new Picked(stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, null), null, List.of());
+        return new Picked(
+                stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, null), null, List.of(), List.of());
     }
 
     /** The model of a device, or null. */
@@ -59,6 +64,7 @@ public class Sorter {
                         copyKey,
                         first.value()),
                 null,
+                List.of(),
                 List.of());
     }
 
@@ -92,6 +98,7 @@ public class Sorter {
                                 setup,
                                 copyKey),
                         null,
+                        List.of(),
                         List.of());
             }
             Device stranger = stranger(opened, key, strangers);
@@ -107,7 +114,11 @@ public class Sorter {
         }
         return switch (readings.finish(opened, device, setup)) {
             case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
-                new Picked(stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, copyKey), null, List.of());
+                new Picked(
+                        stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, copyKey),
+                        null,
+                        List.of(),
+                        List.of());
             case Reading.Read(Message message) -> picked(message, device, copyKey, setup);
         };
     }
@@ -134,13 +145,10 @@ public class Sorter {
 
     private Picked picked(Message message, Device device, String copyKey, Setup setup) {
         boolean barred = device != null && device.barred();
+        Scope scope = barred ? null : readings.scope(message, device, setup);
         List<Picker.Take> takes = barred
                 ? List.of()
-                : Picker.takes(
-                        setup,
-                        message.arrival().inlet(),
-                        readings.scope(message, device, setup),
-                        Readings.model(device, setup));
+                : Picker.takes(setup, message.arrival().inlet(), scope, Readings.model(device, setup));
         StoredMessage stored = new StoredMessage(
                 message.arrival(),
                 StoredMessage.READ,
@@ -155,7 +163,21 @@ public class Sorter {
                 message.origin().sequence(),
                 copyKey,
                 null);
-        return new Picked(stored, message, takes);
+        return new Picked(stored, message, takes, remembered(takes, scope));
+    }
+
+    private static List<Remembered> remembered(List<Picker.Take> takes, Scope scope) {
+        List<Remembered> all = new ArrayList<>(0);
+        for (Picker.Take take : takes) {
+            Memory memory = take.lane().memory();
+            if (memory != null) {
+                all.add(new Remembered(
+                        take.lane().name(),
+                        memory.keyOf(scope),
+                        memory.zoneOf(scope).getId()));
+            }
+        }
+        return all;
     }
 
     private static StoredMessage stored(

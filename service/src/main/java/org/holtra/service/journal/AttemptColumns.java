@@ -25,7 +25,8 @@ record AttemptColumns(
         byte[][] requestBody,
         byte[][] answer,
         String[] point,
-        Boolean[] trial) {
+        Boolean[] trial,
+        String[] replay) {
 
     static AttemptColumns of(List<AttemptRow> rows) {
         return new AttemptColumns(
@@ -46,6 +47,7 @@ record AttemptColumns(
                 column(rows, AttemptRow::requestBody, byte[][]::new),
                 column(rows, AttemptRow::answer, byte[][]::new),
                 column(rows, AttemptRow::point, String[]::new),
-                column(rows, AttemptRow::trial, Boolean[]::new));
+                column(rows, AttemptRow::trial, Boolean[]::new),
+                column(rows, AttemptRow::replay, String[]::new));
     }
 }

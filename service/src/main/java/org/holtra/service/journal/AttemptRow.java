@@ -14,6 +14,7 @@ import java.util.UUID;
  * @param requestBody the body sent, byte for byte
  * @param answer the beginning of what came back, or null if nothing did
  * @param point of the device that it was about; null if it was about the message as a whole
+ * @param replay the name of the replay it was made for, or null
  * @param trial whether a person sent it to see what comes back, which settles nothing
  */
 public record AttemptRow(
@@ -34,4 +35,5 @@ public record AttemptRow(
         byte[] requestBody,
         byte[] answer,
         String point,
-        boolean trial) {}
+        boolean trial,
+        String replay) {}

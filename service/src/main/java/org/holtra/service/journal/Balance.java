@@ -2,6 +2,7 @@ package org.holtra.service.journal;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.UUID;
 
 /**
  * The proof that nothing was lost, for the messages that arrived within a window.
@@ -18,6 +19,7 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
      * @param unreadable kept and not readable
      * @param unclaimed kept, of devices nobody knows where no strangers are admitted
      * @param duplicates kept, copies of messages that came before
+     * @param spooled kept on a node's disk, until the database takes them
      * @param untaken of those read, what no lane took
      * @param unacknowledged kept although the sender may not have heard of it, because the process ended or the count is
      *     being written; senders send such messages again
@@ -29,14 +31,37 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
             long unreadable,
             long unclaimed,
             long duplicates,
+            long spooled,
             long untaken,
             long unacknowledged,
             long missing) {}
 
     /**
      * @param taken messages that the lane took
-     * @param waiting owed, in flight included
+     * @param waiting owed, and in nobody's hands
+     * @param inFlight owed, and in a node's hands
+     * @param heldBack by the lane's memory
+     * @param merged into what the lane made of several, or unfolded into several; what it made counts as taken, too
+     * @param remembered in the lane's memory, until it is known what becomes of it
      * @param missing taken, and without a fate
      */
-    public record Lane(String lane, long taken, long delivered, long dead, long dropped, long waiting, long missing) {}
+    public record Lane(
+            String lane,
+            long taken,
+            long delivered,
+            long dead,
+            long dropped,
+            long waiting,
+            long inFlight,
+            long heldBack,
+            long merged,
+            long remembered,
+            long missing) {}
+
+    /**
+     * A message for which the books do not balance.
+     *
+     * @param lane null if it is about the message as a whole
+     */
+    public record Difference(UUID message, Instant received, String lane, String what) {}
 }

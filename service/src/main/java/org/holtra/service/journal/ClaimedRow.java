@@ -17,6 +17,9 @@ public record ClaimedRow(
         String owedReason,
         int correction,
         String point,
+        String line,
+        String replay,
+        long place,
         UUID id,
         String inlet,
         String state,
@@ -64,7 +67,8 @@ public record ClaimedRow(
                         givesUp,
                         frozen,
                         owedReason,
-                        new Delivery.Part(point, correction)),
+                        new Delivery.Part(point, correction, replay),
+                        line),
                 message.message());
     }
 }

@@ -5,6 +5,7 @@ import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
+import java.util.List;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Update;
@@ -14,6 +15,7 @@ import org.springframework.stereotype.Component;
 @Component
 public class Days {
 
+    private static final List<String> TABLES = List.of("message", "attempt", "outcome");
     private static final int AHEAD = 3;
     /** Clocks of nodes differ, and a day's first message may come from one that is behind. */
     private static final int BEHIND = 1;
@@ -29,10 +31,14 @@ public class Days {
     public void prepare() {
         LocalDate today = LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
         for (LocalDate day = today.minusDays(BEHIND); !day.isAfter(today.plusDays(AHEAD)); day = day.plusDays(1)) {
-            for (String table : new String[] {"message", "attempt", "outcome"}) {
-                mapper.create(table, table + "_" + day.toString().replace("-", ""), start(day), start(day.plusDays(1)));
+            for (String table : TABLES) {
+                create(table, day);
             }
         }
+    }
+
+    private void create(String table, LocalDate day) {
+        mapper.create(table, table + "_" + day.toString().replace("-", ""), start(day), start(day.plusDays(1)));
     }
 
     private static Instant start(LocalDate day) {

@@ -2,6 +2,7 @@ package org.holtra.service.journal;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -9,6 +10,7 @@ import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Options.FlushCachePolicy;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 
 @Mapper
 interface DeadLetterMapper {
@@ -18,7 +20,8 @@ interface DeadLetterMapper {
             select d.delivery, d.message, d.lane, d.outlet, d.device, d.attempts, d.died, d.cause, d.reason, m.simulated
             from dead_letter d left join message m on m.received = d.received and m.id = d.message
             <where>
-              <if test="lane != null">d.lane = #{lane}</if>
+              d.dropped_until is null
+              <if test="lane != null">and d.lane = #{lane}</if>
               <if test="outlet != null">and d.outlet = #{outlet}</if>
               <if test="cause != null">and d.cause = #{cause}</if>
             </where>
@@ -31,27 +34,68 @@ interface DeadLetterMapper {
             @Param("cause") String cause,
             @Param("limit") int limit);
 
-    @Select("select count(*) from dead_letter")
+    @Select("select count(*) from dead_letter where dropped_until is null")
     long count();
 
     @Select("""
             select lane, outlet, cause, count(*) as count, min(died) as first, max(died) as last
-            from dead_letter group by lane, outlet, cause order by count(*) desc, lane, cause
+            from dead_letter where dropped_until is null group by lane, outlet, cause order by count(*) desc, lane, cause
             """)
     List<DeadGroup> groups();
 
+    /** The next of those that are meant, in the order of their ids. */
+    @Select("""
+            <script>
+            select delivery from dead_letter
+            <where>
+              dropped_until is null
+              <if test="c.lane != null">and lane = #{c.lane}</if>
+              <if test="c.outlet != null">and outlet = #{c.outlet}</if>
+              <if test="c.cause != null">and cause = #{c.cause}</if>
+              <if test="c.device != null">and device = #{c.device}</if>
+              <if test="c.deliveries != null">and delivery = any(#{ids}::uuid[])</if>
+              <if test="after != null">and delivery > #{after}</if>
+              and died &lt;= #{until}
+            </where>
+            order by delivery limit #{limit}
+            </script>
+            """)
+    List<UUID> next(
+            @Param("c") DeadChoice choice,
+            @Param("ids") UUID[] ids,
+            @Param("after") UUID after,
+            @Param("until") Instant until,
+            @Param("limit") int limit);
+
+    @Select("""
+            <script>
+            select lane, outlet, cause, count(*) as count, min(died) as first, max(died) as last from dead_letter
+            <where>
+              dropped_until is null
+              <if test="c.lane != null">and lane = #{c.lane}</if>
+              <if test="c.outlet != null">and outlet = #{c.outlet}</if>
+              <if test="c.cause != null">and cause = #{c.cause}</if>
+              <if test="c.device != null">and device = #{c.device}</if>
+              <if test="c.deliveries != null">and delivery = any(#{ids}::uuid[])</if>
+            </where>
+            group by lane, outlet, cause order by count(*) desc
+            </script>
+            """)
+    List<DeadGroup> chosen(@Param("c") DeadChoice choice, @Param("ids") UUID[] ids);
+
     /**
-     * Back among the owed, due at once and for a fresh stretch of patience, for the outlet that the lane has now. Says for
-     * which outlets.
+     * Back among the owed, due at once and for a fresh stretch of patience: for this outlet, or for the one that the lane
+     * has now. Says for which outlets. They stand in no line: what came after them has gone by.
      */
     @Select("""
-            with gone as (delete from dead_letter where delivery = any(#{ids}::uuid[]) returning *),
+            with gone as (
+              delete from dead_letter where delivery = any(#{ids}::uuid[]) and dropped_until is null returning *),
             back as (
               insert into owed (id, message, received, lane, outlet, device, attempts, due, frozen, reason,
-                                correction, point)
-              select g.delivery, g.message, g.received, g.lane, coalesce(now.outlet, g.outlet), g.device, g.attempts, #{at},
-                     case when coalesce(now.outlet, g.outlet) = g.outlet then g.frozen end, g.reason,
-                     g.correction, g.point
+                                correction, point, replay)
+              select g.delivery, g.message, g.received, g.lane, coalesce(#{aim}, now.outlet, g.outlet), g.device,
+                     g.attempts, #{at}, case when coalesce(#{aim}, now.outlet, g.outlet) = g.outlet then g.frozen end,
+                     g.reason, g.correction, g.point, g.replay
               from gone g left join unnest(#{lanes}::text[], #{outlets}::text[]) as now(lane, outlet) on now.lane = g.lane
               returning outlet)
             select outlet from back
@@ -60,25 +104,42 @@ interface DeadLetterMapper {
     List<String> retry(
             @Param("ids") UUID[] ids,
             @Param("at") Instant at,
+            @Param("aim") String aim,
             @Param("lanes") String[] lanes,
             @Param("outlets") String[] outlets);
 
-    @Insert("""
-            with gone as (delete from dead_letter where delivery = any(#{ids}::uuid[]) returning *)
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, point)
-            select delivery, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction, point from gone
-            """)
-    int drop(@Param("ids") UUID[] ids, @Param("at") Instant at, @Param("reason") String reason);
+    /** The content it goes with from now on. */
+    @Update("update dead_letter set frozen = #{content} where delivery = #{id} and dropped_until is null")
+    int edit(@Param("id") UUID id, @Param("content") byte[] content);
 
-    @Select("""
-            <script>
-            select delivery from dead_letter
-            <where>
-              <if test="lane != null">lane = #{lane}</if>
-              <if test="outlet != null">and outlet = #{outlet}</if>
-              <if test="cause != null">and cause = #{cause}</if>
-            </where>
-            </script>
+    @Select("select delivery, message, received, lane, outlet, frozen, point from dead_letter where delivery = #{id}")
+    Optional<DeadContent> find(@Param("id") UUID id);
+
+    /** They count as dropped from now on, and are taken out of the table once nobody can take that back any more. */
+    @Update("""
+            update dead_letter set dropped_until = #{until}, dropped_by = #{by}, undertaking = #{undertaking}
+            where delivery = any(#{ids}::uuid[]) and dropped_until is null
             """)
-    List<UUID> ids(@Param("lane") String lane, @Param("outlet") String outlet, @Param("cause") String cause);
+    int drop(
+            @Param("ids") UUID[] ids,
+            @Param("until") Instant until,
+            @Param("by") String by,
+            @Param("undertaking") UUID undertaking);
+
+    @Update("""
+            update dead_letter set dropped_until = null, dropped_by = null, undertaking = null
+            where undertaking = #{undertaking} and dropped_until > #{now}
+            """)
+    int undrop(@Param("undertaking") UUID undertaking, @Param("now") Instant now);
+
+    /** For good, those whose time to be taken back is over. */
+    @Insert("""
+            with gone as (delete from dead_letter where dropped_until <= #{now} returning *)
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, point,
+                                 replay)
+            select delivery, message, received, lane, outlet, 'dropped', #{now}, attempts, 'dropped by ' || dropped_by,
+                   correction, point, replay
+            from gone
+            """)
+    int bury(@Param("now") Instant now);
 }

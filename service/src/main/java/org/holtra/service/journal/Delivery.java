@@ -20,6 +20,7 @@ public record Delivery(Owed owed, StoredMessage message) {
      * @param frozen the exact content of an attempt whose outcome is unknown, to be sent again as it was; or null
      * @param reason why it still waits, or null
      * @param part what of the message it is
+     * @param line the device whose deliveries on its lane go one after the other; null where they need not
      */
     public record Owed(
             UUID id,
@@ -32,11 +33,12 @@ public record Delivery(Owed owed, StoredMessage message) {
             Instant givesUp,
             byte[] frozen,
             String reason,
-            Part part) {
+            Part part,
+            String line) {
 
         /** The same, with how it went so far. */
         public Owed after(int made, Instant dueThen, Instant givesUpThen, byte[] frozenThen, String why) {
-            return new Owed(id, message, lane, outlet, device, made, dueThen, givesUpThen, frozenThen, why, part);
+            return new Owed(id, message, lane, outlet, device, made, dueThen, givesUpThen, frozenThen, why, part, line);
         }
     }
 
@@ -45,10 +47,12 @@ public record Delivery(Owed owed, StoredMessage message) {
      *
      * @param point of the device; null for the message as a whole
      * @param correction 0 for what a message is delivered for first; counts what corrects that, from 1
+     * @param replay the name of the replay that delivers it again, and = behind it if that goes under the original key;
+     *     null if it is no replay
      */
-    public record Part(String point, int correction) {
+    public record Part(String point, int correction, String replay) {
 
-        public static final Part WHOLE = new Part(null, 0);
+        public static final Part WHOLE = new Part(null, 0, null);
     }
 
     public UUID id() {
@@ -57,12 +61,17 @@ public record Delivery(Owed owed, StoredMessage message) {
 
     /** The same for every attempt, so that a receiver can drop doubles: message, lane and point, and which correction. */
     public String idempotencyKey() {
+        if (owed.part().replay() != null) {
+            return owed.part().replay().endsWith("=")
+                    ? originalKey()
+                    : originalKey() + "." + owed.part().replay();
+        }
         return owed.part().correction() == 0
                 ? originalKey()
                 : originalKey() + "." + owed.part().correction();
     }
 
-    /** The key of what this corrects, or its own. */
+    /** The key of what this corrects or replays, or its own. */
     public String originalKey() {
         return owed.part().point() == null
                 ? owed.message() + "." + owed.lane()

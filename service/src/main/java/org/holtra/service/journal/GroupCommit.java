@@ -6,7 +6,7 @@ import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
-import java.util.function.Consumer;
+import java.util.function.Function;
 
 /**
  * Commits in groups: whatever queued up while the last commit ran goes into the next, so that one fsync serves many
@@ -16,23 +16,24 @@ import java.util.function.Consumer;
  * only. If it fails because the database is away, all of its items fail.
  *
  * @param <T> what is committed
+ * @param <R> what comes of it
  */
-final class GroupCommit<T> implements AutoCloseable {
+public final class GroupCommit<T, R> implements AutoCloseable {
 
-    private record Waiting<T>(T item, CompletableFuture<Void> done) {}
+    private record Waiting<T, R>(T item, CompletableFuture<R> done) {}
 
-    private final BlockingQueue<Waiting<T>> queue;
+    private final BlockingQueue<Waiting<T, R>> queue;
     private final int largest;
-    private final Consumer<List<T>> commit;
+    private final Function<List<T>, List<R>> commit;
     private final Thread thread;
     private volatile boolean closing;
 
     /**
      * @param capacity how many may wait at once
      * @param largest how many go into one transaction at most
-     * @param commit commits all of the items, or throws and commits none
+     * @param commit commits all of the items and says what came of each, or throws and commits none
      */
-    GroupCommit(String name, int capacity, int largest, Consumer<List<T>> commit) {
+    public GroupCommit(String name, int capacity, int largest, Function<List<T>, List<R>> commit) {
         this.queue = new ArrayBlockingQueue<>(capacity);
         this.largest = largest;
         this.commit = commit;
@@ -44,8 +45,8 @@ final class GroupCommit<T> implements AutoCloseable {
      *
      * @throws JournalUnavailable if too many wait already, or the journal is closing
      */
-    CompletableFuture<Void> submit(T item) {
-        Waiting<T> waiting = new Waiting<>(item, new CompletableFuture<>());
+    public CompletableFuture<R> submit(T item) {
+        Waiting<T, R> waiting = new Waiting<>(item, new CompletableFuture<>());
         if (closing || !queue.offer(waiting)) {
             throw new JournalUnavailable(
                     closing ? "the service is stopping" : "too much is waiting to be written", null);
@@ -54,16 +55,16 @@ final class GroupCommit<T> implements AutoCloseable {
     }
 
     /** The same, but waits for room. */
-    CompletableFuture<Void> submitPatiently(T item) throws InterruptedException {
-        Waiting<T> waiting = new Waiting<>(item, new CompletableFuture<>());
+    public CompletableFuture<R> submitPatiently(T item) throws InterruptedException {
+        Waiting<T, R> waiting = new Waiting<>(item, new CompletableFuture<>());
         queue.put(waiting);
         return waiting.done;
     }
 
     private void run() {
-        List<Waiting<T>> group = new ArrayList<>(largest);
+        List<Waiting<T, R>> group = new ArrayList<>(largest);
         while (!closing || !queue.isEmpty()) {
-            Waiting<T> first = next();
+            Waiting<T, R> first = next();
             if (first != null) {
                 group.add(first);
                 queue.drainTo(group, largest - 1);
@@ -74,7 +75,7 @@ final class GroupCommit<T> implements AutoCloseable {
     }
 
     /** Waits in short spells, so that closing needs no interrupt, which might hit a commit under way. */
-    private Waiting<T> next() {
+    private Waiting<T, R> next() {
         try {
             return queue.poll(200, TimeUnit.MILLISECONDS);
         } catch (InterruptedException e) {
@@ -83,10 +84,12 @@ final class GroupCommit<T> implements AutoCloseable {
         }
     }
 
-    private void commit(List<Waiting<T>> group) {
+    private void commit(List<Waiting<T, R>> group) {
         try {
-            commit.accept(group.stream().map(Waiting::item).toList());
-            group.forEach(waiting -> waiting.done.complete(null));
+            List<R> results = commit.apply(group.stream().map(Waiting::item).toList());
+            for (int i = 0; i < results.size(); i++) {
+                group.get(i).done.complete(results.get(i));
+            }
         } catch (RuntimeException e) {
             if (group.size() > 1 && JournalUnavailable.isOfTheData(e)) {
                 group.forEach(waiting -> commit(List.of(waiting)));

@@ -1,14 +1,20 @@
 package org.holtra.service.journal;
 
+import static org.holtra.service.journal.MessageColumns.column;
+
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
-import java.util.Collection;
+import java.util.Collections;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
+import java.util.function.Supplier;
+import java.util.stream.Collectors;
 import org.holtra.core.message.MessageId;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -16,7 +22,7 @@ import org.springframework.beans.factory.ObjectProvider;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
-import org.springframework.transaction.support.TransactionTemplate;
+import org.springframework.util.function.SingletonSupplier;
 
 /** The durable store of messages, deliveries and outcomes: where they are written. */
 @Component
@@ -25,9 +31,33 @@ public class Journal implements AutoCloseable {
     /**
      * A message, with the deliveries it gives rise to.
      *
-     * @param mine of these deliveries, those this node dispatches from memory; the others are claimed from the table
+     * @param hold what this node means to have of it
+     * @param copiesSince when the message may have come first that this is a copy of; null if it has no copies
      */
-    public record Entry(StoredMessage message, List<Delivery.Owed> owed, Set<UUID> mine) {}
+    public record Entry(
+            StoredMessage message,
+            List<Delivery.Owed> owed,
+            List<Remembered> remembered,
+            Hold hold,
+            Instant copiesSince) {}
+
+    /**
+     * What a node means to dispatch from memory; the rest is claimed from the table.
+     *
+     * @param joins how many nodes had joined when this was decided
+     */
+    public record Hold(Set<UUID> deliveries, long joins) {}
+
+    /**
+     * What was kept.
+     *
+     * @param mine the deliveries that this node dispatches from memory
+     * @param copyOf the message that another node had taken before and that this is a copy of; null if it is none
+     */
+    public record Kept(Set<UUID> mine, UUID copyOf) {
+
+        private static final Kept NOTHING_TO_SEND = new Kept(Set.of(), null);
+    }
 
     private static final int MOST_WAITING = 10_000;
     private static final int LARGEST_GROUP = 500;
@@ -35,20 +65,27 @@ public class Journal implements AutoCloseable {
     private static final Logger log = LoggerFactory.getLogger(Journal.class);
 
     private final Mappers mappers;
-    private final TransactionTemplate transaction;
+    private final JournalTransaction transaction;
     private final Node node;
     private final InstantSource clock;
-    private final ObjectProvider<JournalListener> listeners;
-    private final GroupCommit<Entry> entries;
-    private final GroupCommit<Settlement> settlements;
+    private final Supplier<List<JournalListener>> listeners;
+    private final GroupCommit<Entry, Kept> entries;
+    private final GroupCommit<Settlement, Void> settlements;
+    private final Doubts doubts = new Doubts();
+    private volatile boolean away;
 
     /** The statements the journal writes with. */
     @Component
-    record Mappers(MessageMapper messages, OwedMapper owed, OutcomeMapper outcomes, DeadLetterMapper dead) {}
+    record Mappers(
+            MessageMapper messages,
+            OwedMapper owed,
+            OutcomeMapper outcomes,
+            DeadLetterMapper dead,
+            RememberedMapper remembered) {}
 
     Journal(
             Mappers mappers,
-            TransactionTemplate transaction,
+            JournalTransaction transaction,
             Node node,
             InstantSource clock,
             ObjectProvider<JournalListener> listeners) {
@@ -56,7 +93,7 @@ public class Journal implements AutoCloseable {
         this.transaction = transaction;
         this.node = node;
         this.clock = clock;
-        this.listeners = listeners;
+        this.listeners = SingletonSupplier.of(() -> listeners.stream().toList());
         this.entries = new GroupCommit<>("journal-entries", MOST_WAITING, LARGEST_GROUP, this::writeEntries);
         this.settlements =
                 new GroupCommit<>("journal-settlements", MOST_WAITING, LARGEST_GROUP, this::writeSettlements);
@@ -65,10 +102,53 @@ public class Journal implements AutoCloseable {
     /**
      * Completed once the entry is durable, or exceptionally if it is not.
      *
-     * @throws JournalUnavailable if too much waits to be written already
+     * @throws JournalUnavailable if the database is away, or too much waits to be written already
      */
-    public CompletableFuture<Void> append(Entry entry) {
+    public CompletableFuture<Kept> append(Entry entry) {
+        if (away) {
+            throw new JournalUnavailable("the database is away", null);
+        }
         return entries.submit(entry);
+    }
+
+    /** How many nodes have joined, as it counts for what this one means to own. */
+    public long joins() {
+        return node.joins();
+    }
+
+    /** Whether the database could not be written when it was tried last. */
+    public boolean isAway() {
+        return away;
+    }
+
+    /** The database did not answer somebody else. */
+    public void missed(RuntimeException failure) {
+        if (!away && !JournalUnavailable.isOfTheData(failure)) {
+            away = true;
+            log.warn("The database is away: {}", failure.getMessage());
+        }
+    }
+
+    /** Looks whether a database that was away is back. */
+    public void lookForDatabase() {
+        if (away) {
+            try {
+                transaction.execute(() -> mappers.owed.free(new UUID[0], node.id(), clock.instant()));
+                away = false;
+                log.info("The database is back");
+            } catch (DataAccessException | TransactionException e) {
+                log.debug("The database is still away: {}", e.getMessage());
+            }
+        }
+    }
+
+    /** Sets free what turned up though it could not be told whether it was written; says for which outlets. */
+    public List<String> settleDoubts() {
+        Instant now = clock.instant();
+        Set<UUID> open = away ? Set.of() : doubts.open(now);
+        return open.isEmpty()
+                ? List.of()
+                : transaction.execute(() -> mappers.owed.free(open.toArray(UUID[]::new), node.id(), now));
     }
 
     /**
@@ -81,59 +161,165 @@ public class Journal implements AutoCloseable {
 
     /** Messages read again, and what they are owed for that, in one transaction. */
     public void reread(List<StoredMessage> messages, List<Delivery.Owed> owed) {
-        transaction.executeWithoutResult(status -> {
+        transaction.execute(() -> {
             mappers.messages.update(MessageColumns.of(messages));
-            if (!owed.isEmpty()) {
-                mappers.owed.insert(OwedColumns.of(owed), new UUID[owed.size()]);
-            }
+            return owed.isEmpty() ? Set.of() : insert(owed, new UUID[owed.size()], node.joins());
         });
+    }
+
+    /**
+     * What a lane made of others, and what it owes for that; within the caller's transaction.
+     *
+     * @param dead what it owes and cannot let go
+     */
+    public void make(List<StoredMessage> made, List<Delivery.Owed> owed, List<Delivery.Owed> dead, String cause) {
+        if (!made.isEmpty()) {
+            mappers.messages.insert(MessageColumns.of(made));
+        }
+        if (!dead.isEmpty()) {
+            mappers.outcomes.insertDead(
+                    OwedColumns.of(dead),
+                    Collections.nCopies(dead.size(), cause).toArray(String[]::new),
+                    clock.instant());
+        }
+        owe(owed);
+    }
+
+    /** Deliveries of messages that are kept already; nobody's, to be claimed when they are due. */
+    public void owe(List<Delivery.Owed> owed) {
+        if (!owed.isEmpty()) {
+            transaction.execute(() -> insert(owed, new UUID[owed.size()], node.joins()));
+        }
     }
 
     public Optional<StoredMessage> find(MessageId id) {
         return mappers.messages.find(id.received(), id.value()).map(MessageRow::message);
     }
 
-    /**
-     * Claims up to so many deliveries of an outlet that are due, for this node.
-     *
-     * @param closed lanes whose deliveries stay
-     */
-    public List<Delivery> claim(String outlet, Instant until, int limit, Collection<String> closed) {
-        return mappers.owed.claim(node.id(), outlet, until, limit, closed.toArray(String[]::new)).stream()
-                .map(ClaimedRow::delivery)
+    private List<Kept> writeEntries(List<Entry> group) {
+        if (away) {
+            throw new JournalUnavailable("the database is away", null);
+        }
+        List<Kept> kept;
+        try {
+            kept = transaction.execute(() -> insert(group));
+        } catch (DataAccessException | TransactionException e) {
+            if (!JournalUnavailable.isOfTheData(e)) {
+                away = true;
+                log.warn("The database is away: {}", e.getMessage());
+                group.forEach(entry -> doubts.add(entry.hold().deliveries(), clock.instant()));
+            }
+            throw e;
+        }
+        for (int i = 0; i < kept.size(); i++) {
+            if (kept.get(i).copyOf == null) {
+                StoredMessage message = group.get(i).message();
+                listeners.get().forEach(listener -> listener.kept(message));
+            }
+        }
+        return kept;
+    }
+
+    private List<Kept> insert(List<Entry> group) {
+        List<Entry> entries = group;
+        Map<UUID, UUID> copies = Map.of();
+        if (node.hasCompany()) {
+            copies = copiesOfOthers(group);
+            entries = withoutCopies(group, copies);
+        }
+        mappers.messages.insert(
+                MessageColumns.of(entries.stream().map(Entry::message).toList()));
+        List<Delivery.Owed> owed = new ArrayList<>();
+        List<UUID> owners = new ArrayList<>();
+        long joins = Long.MAX_VALUE;
+        for (Entry entry : entries) {
+            joins = Math.min(joins, entry.hold.joins);
+            for (Delivery.Owed one : entry.owed()) {
+                owed.add(one);
+                owners.add(entry.hold.deliveries.contains(one.id()) ? node.id() : null);
+            }
+        }
+        remember(entries);
+        Set<UUID> notMine = owed.isEmpty() ? Set.of() : insert(owed, owners.toArray(UUID[]::new), joins);
+        List<Kept> kept = new ArrayList<>(group.size());
+        for (Entry entry : entries) {
+            UUID copyOf = copies.get(entry.message.id().value());
+            kept.add(copyOf == null ? kept(entry.hold.deliveries, notMine) : new Kept(Set.of(), copyOf));
+        }
+        return kept;
+    }
+
+    private void remember(List<Entry> entries) {
+        List<Remembered.Row> rows = entries.stream()
+                .flatMap(entry -> entry.remembered.stream().map(one -> one.of(entry.message.id())))
+                .toList();
+        if (!rows.isEmpty()) {
+            mappers.remembered.insert(Remembered.Columns.of(rows));
+        }
+    }
+
+    private static Kept kept(Set<UUID> wanted, Set<UUID> notMine) {
+        if (wanted.isEmpty()) {
+            return Kept.NOTHING_TO_SEND;
+        }
+        if (notMine.isEmpty()) {
+            return new Kept(wanted, null);
+        }
+        Set<UUID> mine = new HashSet<>(wanted);
+        mine.removeAll(notMine);
+        return new Kept(mine, null);
+    }
+
+    /** @return of what stands in a line, that which this node does not own */
+    private Set<UUID> insert(List<Delivery.Owed> owed, UUID[] owners, long joins) {
+        if (owed.stream().allMatch(one -> one.line() == null)) {
+            mappers.owed.insert(OwedColumns.of(owed), owners);
+            return Set.of();
+        }
+        mappers.owed.lockOrder();
+        return mappers.owed.insertInLines(OwedColumns.of(owed), owners, node.id(), joins);
+    }
+
+    /** Of these messages, those of which another node took one like it before; with the id of that one. */
+    private Map<UUID, UUID> copiesOfOthers(List<Entry> group) {
+        List<Entry> candidates = group.stream()
+                .filter(entry -> entry.copiesSince != null && entry.message.copyOf() == null)
+                .toList();
+        if (candidates.isEmpty()) {
+            return Map.of();
+        }
+        mappers.owed.lockOrder();
+        return mappers
+                .messages
+                .copied(
+                        column(candidates, entry -> entry.message.id().value(), UUID[]::new),
+                        column(candidates, entry -> entry.message.arrival().inlet(), String[]::new),
+                        column(candidates, entry -> entry.message.device(), String[]::new),
+                        column(candidates, entry -> entry.message.copyKey(), String[]::new),
+                        column(candidates, Entry::copiesSince, Instant[]::new))
+                .stream()
+                .collect(Collectors.toMap(MessageMapper.Copied::id, MessageMapper.Copied::copyOf, (a, b) -> a));
+    }
+
+    private static List<Entry> withoutCopies(List<Entry> group, Map<UUID, UUID> copies) {
+        return group.stream()
+                .map(entry -> {
+                    UUID copyOf = copies.get(entry.message.id().value());
+                    return copyOf == null
+                            ? entry
+                            : new Entry(entry.message.asCopyOf(copyOf), List.of(), List.of(), entry.hold, null);
+                })
                 .toList();
     }
 
-    /** When the next delivery of an outlet that nobody owns is due, closed lanes apart; empty if there is none. */
-    public Optional<Instant> nextDue(String outlet, Collection<String> closed) {
-        return Optional.ofNullable(mappers.owed.nextDue(outlet, closed.toArray(String[]::new)));
-    }
-
-    private void writeEntries(List<Entry> group) {
-        List<StoredMessage> messages = group.stream().map(Entry::message).toList();
-        List<Delivery.Owed> owed = new ArrayList<>();
-        List<UUID> owners = new ArrayList<>();
-        for (Entry entry : group) {
-            for (Delivery.Owed one : entry.owed()) {
-                owed.add(one);
-                owners.add(entry.mine().contains(one.id()) ? node.id() : null);
-            }
-        }
-        transaction.executeWithoutResult(status -> {
-            mappers.messages.insert(MessageColumns.of(messages));
-            if (!owed.isEmpty()) {
-                mappers.owed.insert(OwedColumns.of(owed), owners.toArray(UUID[]::new));
-            }
-        });
-        messages.forEach(message -> listeners.forEach(listener -> listener.kept(message)));
-    }
-
-    private void writeSettlements(List<Settlement> group) {
+    private List<Void> writeSettlements(List<Settlement> group) {
+        boolean again = false;
         while (true) {
+            boolean known = again;
             try {
-                transaction.executeWithoutResult(status -> write(group));
-                group.forEach(settlement -> listeners.forEach(listener -> listener.settled(settlement)));
-                return;
+                transaction.execute(() -> write(group, known));
+                group.forEach(settlement -> listeners.get().forEach(listener -> listener.settled(settlement)));
+                return Collections.nCopies(group.size(), null);
             } catch (DataAccessException | TransactionException e) {
                 if (JournalUnavailable.isOfTheData(e)) {
                     throw e;
@@ -142,6 +328,7 @@ public class Journal implements AutoCloseable {
                 if (!pause()) {
                     throw e;
                 }
+                again = true;
             }
         }
     }
@@ -156,7 +343,11 @@ public class Journal implements AutoCloseable {
         }
     }
 
-    private void write(List<Settlement> group) {
+    /**
+     * @param again whether this was tried before, and may have been written though no answer came
+     * @return true, since it was written
+     */
+    private boolean write(List<Settlement> group, boolean again) {
         List<AttemptRow> attempts = new ArrayList<>();
         List<Settlement> ended = new ArrayList<>();
         List<Delivery.Owed> waiting = new ArrayList<>();
@@ -166,9 +357,12 @@ public class Journal implements AutoCloseable {
             }
             if (settlement.fate() == Settlement.Kind.WAITING) {
                 waiting.add(settlement.owed());
-            } else {
+            } else if (settlement.fate() != Settlement.Kind.TRIED) {
                 ended.add(settlement);
             }
+        }
+        if (again && !attempts.isEmpty()) {
+            attempts.removeAll(known(attempts));
         }
         if (!attempts.isEmpty()) {
             mappers.outcomes.insertAttempts(AttemptColumns.of(attempts));
@@ -179,6 +373,16 @@ public class Journal implements AutoCloseable {
         if (!ended.isEmpty()) {
             end(ended);
         }
+        return true;
+    }
+
+    private List<AttemptRow> known(List<AttemptRow> attempts) {
+        Set<OutcomeMapper.Numbered> known = mappers.outcomes.numbers(
+                column(attempts, AttemptRow::message, UUID[]::new),
+                column(attempts, AttemptRow::delivery, UUID[]::new));
+        return attempts.stream()
+                .filter(attempt -> known.contains(new OutcomeMapper.Numbered(attempt.delivery(), attempt.number())))
+                .toList();
     }
 
     /** Exactly one fate each: only what was still owed, and by this node, gets one here. */

@@ -1,21 +1,42 @@
 package org.holtra.service.journal;
 
 import java.sql.SQLException;
+import java.util.Set;
+import org.springframework.dao.DataAccessResourceFailureException;
+import org.springframework.transaction.TransactionException;
 
 /** The journal cannot take anything now. Nothing was kept, and whoever sent it must be told to come again. */
 public final class JournalUnavailable extends RuntimeException {
+
+    private static final Set<String> PASSING = Set.of("08", "40", "53", "57");
 
     public JournalUnavailable(String why, Throwable cause) {
         super(why, cause);
     }
 
     /** Whether the data are at fault (SQLSTATE classes 22 and 23), and not the database. */
-    static boolean isOfTheData(Throwable e) {
+    public static boolean isOfTheData(Throwable e) {
         for (Throwable at = e; at != null; at = at.getCause()) {
             if (at instanceof SQLException sql && sql.getSQLState() != null) {
                 return sql.getSQLState().startsWith("22") || sql.getSQLState().startsWith("23");
             }
         }
         return false;
+    }
+
+    /**
+     * Whether it may go well later: the connection or the server is at fault (SQLSTATE classes 08, 53 and 57), a
+     * transaction gave way to another (40), or there was no connection to be had.
+     */
+    public static boolean mayPass(Throwable e) {
+        String state = null;
+        for (Throwable at = e; at != null; at = at.getCause()) {
+            if (at instanceof SQLException sql && sql.getSQLState() != null) {
+                state = sql.getSQLState();
+            }
+        }
+        return state == null
+                ? e instanceof TransactionException || e instanceof DataAccessResourceFailureException
+                : PASSING.contains(state.substring(0, 2));
     }
 }

@@ -6,8 +6,11 @@ import java.util.UUID;
 /**
  * Where a delivery stands.
  *
- * @param state {@code waiting}, {@code delivered}, {@code dead} or {@code dropped}
+ * @param state {@code waiting}, {@code delivered}, {@code dead}, {@code dropped}, {@code remembered}, {@code held back},
+ *     {@code merged} or {@code unfolded}
  * @param point of the device; null for the message as a whole
+ * @param replay the name of the replay that delivers it again; null if it is no replay
+ * @param into the message that a lane made of it and others; null if it goes by itself
  * @param at when it came to that; while it waits, when it may be tried next
  */
 public record LaneState(
@@ -18,4 +21,6 @@ public record LaneState(
         int attempts,
         Instant at,
         String reason,
-        String point) {}
+        String point,
+        String replay,
+        UUID into) {}

@@ -48,6 +48,10 @@ record MessageColumns(
     }
 
     static <T, C> C[] column(List<T> rows, Function<T, C> value, IntFunction<C[]> array) {
-        return rows.stream().map(value).toArray(array);
+        C[] column = array.apply(rows.size());
+        for (int i = 0; i < column.length; i++) {
+            column[i] = value.apply(rows.get(i));
+        }
+        return column;
     }
 }

@@ -3,6 +3,7 @@ package org.holtra.service.journal;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -65,11 +66,17 @@ interface MessageMapper {
     List<MessageRow> list(@Param("q") MessageQuery query);
 
     @Select("""
-            select message, lane, outlet, 'waiting' as state, attempts, due as at, reason, point from owed where message = any(#{ids})
+            select message, lane, outlet, 'waiting' as state, attempts, due as at, reason, point, replay, null::uuid as into from owed where message = any(#{ids})
             union all
-            select message, lane, outlet, 'dead', attempts, died, reason, point from dead_letter where message = any(#{ids})
+            select message, lane, outlet, case when dropped_until is null then 'dead' else 'dropped' end, attempts, died,
+                   case when dropped_until is null then reason else 'dropped by ' || dropped_by end, point, replay, null
+            from dead_letter where message = any(#{ids})
             union all
-            select message, lane, outlet, fate, attempts, at, reason, point from outcome
+            select message, lane, '', 'remembered', 0, received, 'in the memory of the lane, until it is known what becomes of it',
+                   null, null, null
+            from remembered where message = any(#{ids})
+            union all
+            select message, lane, outlet, fate, attempts, at, reason, point, replay, into_message from outcome
             where message = any(#{ids}) and received between #{from} and #{to}
             """)
     List<LaneState> states(@Param("ids") UUID[] ids, @Param("from") Instant from, @Param("to") Instant to);
@@ -77,10 +84,17 @@ interface MessageMapper {
     /** The copies of a message that came after it. */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
-            where m.copy_of = #{id} and m.received >= #{received} and m.received < #{until} order by m.received, m.id
+            where m.copy_of = #{id} and m.state = 'duplicate' and m.received >= #{received} and m.received < #{until} order by m.received, m.id
             limit 50
             """)
     List<MessageRow> copies(@Param("id") UUID id, @Param("received") Instant received, @Param("until") Instant until);
+
+    @Select("""
+            select id::text from message
+            where copy_of = #{id} and state = 'made' and received = date_trunc('milliseconds', #{received}::timestamptz)
+            order by event_time, id limit 1000
+            """)
+    List<String> unfoldedInto(@Param("id") UUID id, @Param("received") Instant received);
 
     /** The first of each message that may still be copied. */
     @Select("""
@@ -88,6 +102,31 @@ interface MessageMapper {
             where m.received > #{since} and m.copy_key is not null and m.copy_of is null
             """)
     List<MessageRow> firsts(@Param("since") Instant since);
+
+    /** Of these messages, those that are kept. */
+    @Select("""
+            select m.id from unnest(#{ids}::uuid[], #{received}::timestamptz[]) as n(id, received)
+            join message m on m.received = n.received and m.id = n.id
+            """)
+    Set<UUID> existing(@Param("ids") UUID[] ids, @Param("received") Instant[] received);
+
+    /** @param copyOf the message that one is a copy of */
+    record Copied(UUID id, UUID copyOf) {}
+
+    /** Of messages that are about to be kept, those that are copies of kept ones. */
+    @Select("""
+            select n.id, m.id as copy_of
+            from unnest(#{ids}::uuid[], #{inlets}::text[], #{devices}::text[], #{keys}::text[], #{since}::timestamptz[])
+                   as n(id, inlet, device, copy_key, since)
+            join message m on m.device = n.device and m.received >= n.since and m.inlet = n.inlet
+                and m.copy_key = n.copy_key and m.copy_of is null
+            """)
+    List<Copied> copied(
+            @Param("ids") UUID[] ids,
+            @Param("inlets") String[] inlets,
+            @Param("devices") String[] devices,
+            @Param("keys") String[] keys,
+            @Param("since") Instant[] since);
 
     /** The newest read messages of some inlets, the newest first. */
     @Select("""
@@ -123,16 +162,22 @@ interface MessageMapper {
             @Param("until") Instant until,
             @Param("most") long most);
 
-    /** In the order they came, from a message on. */
+    /** In the order they came, from a message on; device and inlets are left out where they are null. */
     @Select("""
+            <script>
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
-            where (m.received, m.id) > (#{received}, #{id}) and m.received < #{until}
+            where (m.received, m.id) &gt; (#{received}, #{id}) and m.received &lt; #{until}
+            <if test="device != null">and m.device = #{device}</if>
+            <if test="inlets != null">and m.inlet = any(#{inlets}::text[])</if>
             order by m.received, m.id limit #{limit}
+            </script>
             """)
     List<MessageRow> after(
             @Param("received") Instant received,
             @Param("id") UUID id,
             @Param("until") Instant until,
+            @Param("device") String device,
+            @Param("inlets") String[] inlets,
             @Param("limit") int limit);
 
     /** Read again: everything but what came may be different now. */

@@ -2,64 +2,166 @@ package org.holtra.service.journal;
 
 import java.time.Duration;
 import java.time.Instant;
-import java.time.InstantSource;
 import java.util.List;
 import java.util.UUID;
+import java.util.function.LongSupplier;
+import org.holtra.service.settings.HoltraSettings;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /**
- * This process as the database knows it. What it owns of the hot table is its own while its lease lasts; a new process
- * has a new id, so that what a killed one left behind is set free when that one's lease runs out.
+ * This process as the database knows it. What it owns of the hot table is its own while its lease lasts; whoever finds
+ * the lease run out removes the node and sets free what it owned, in one transaction. So a node that is still there has
+ * lost nothing, however late it renews; and one that was removed comes back under a new id.
  */
 @Component
 public class Node {
 
+    /** How long a node that died keeps its deliveries. */
     static final Duration LEASE = Duration.ofSeconds(6);
 
-    private static final Duration KEPT_AFTER_LEASE = Duration.ofDays(1);
+    /** A node sends nothing in the last stretch of its lease: an attempt must not begin as another node takes it over. */
+    private static final Duration MARGIN = Duration.ofSeconds(1);
+
     private static final Logger log = LoggerFactory.getLogger(Node.class);
 
-    private final OwedMapper owed;
-    private final InstantSource clock;
-    private final UUID id = UUID.randomUUID();
+    /**
+     * What a renewal found.
+     *
+     * @param freed outlets for which something was taken from nodes that died
+     * @param lost whether this node itself had been given up; what it owned is others'
+     * @param joins how many nodes have ever joined
+     */
+    public record News(List<String> freed, boolean lost, long joins) {}
 
-    Node(OwedMapper owed, InstantSource clock) {
-        this.owed = owed;
+    private final NodeMapper mapper;
+    private final TransactionTemplate transaction;
+    private final SharedClock clock;
+    private final String name;
+    private final LongSupplier nanos = System::nanoTime;
+    private volatile UUID id = UUID.randomUUID();
+    private volatile long joins;
+    private volatile int others;
+    private volatile long renewed;
+
+    Node(NodeMapper mapper, TransactionTemplate transaction, SharedClock clock, HoltraSettings settings) {
+        this.mapper = mapper;
+        this.transaction = transaction;
         this.clock = clock;
+        this.name = settings.node();
     }
 
     public UUID id() {
         return id;
     }
 
-    public void join() {
-        Instant now = clock.instant();
-        owed.addNode(id, now, now.plus(LEASE));
+    /** What people call it. */
+    public String name() {
+        return name;
     }
 
-    /** Renews the lease and sets free what others abandoned; says for which outlets there was something. */
-    public List<String> renew() {
+    /** How many nodes had ever joined when this one last took note of it. */
+    public long joins() {
+        return joins;
+    }
+
+    /** Whether there is another, or one that nobody has given up yet. */
+    public boolean hasCompany() {
+        return others > 0;
+    }
+
+    /**
+     * Whether what this node owns is its own still: nobody gives it up before this turns false. Told by the steady clock,
+     * which runs on while the process is stopped.
+     */
+    public boolean holdsLease() {
+        return nanos.getAsLong() - renewed < LEASE.minus(MARGIN).toNanos();
+    }
+
+    public void join() {
+        joins = enter();
+        int orphans = mapper.freeOrphans();
+        if (orphans > 0) {
+            log.info("{} deliveries that nobody owned any more wait again", orphans);
+        }
+    }
+
+    private long enter() {
+        UUID fresh = UUID.randomUUID();
+        long joined = mapper.countJoin();
+        long asked = nanos.getAsLong();
+        mapper.add(fresh, name, seconds());
+        id = fresh;
+        look(asked);
+        return joined;
+    }
+
+    private NodeMapper.Renewed look(long asked) {
+        NodeMapper.Renewed found = mapper.renew(id, seconds());
+        if (found != null) {
+            clock.set(found.now(), asked, nanos.getAsLong());
+            others = found.others();
+            renewed = asked;
+        }
+        return found;
+    }
+
+    private static double seconds() {
+        return LEASE.toMillis() / 1e3;
+    }
+
+    /** Renews the lease and sets free what dead nodes owned. */
+    public News renew() {
         try {
-            Instant now = clock.instant();
-            if (owed.renewLease(id, now.plus(LEASE)) == 0) {
-                owed.addNode(id, now, now.plus(LEASE));
+            NodeMapper.Renewed found = look(nanos.getAsLong());
+            long seen = found == null ? enter() : found.joins();
+            if (found == null) {
+                log.warn("This node was given up while it was away; it comes back under a new id");
             }
-            return owed.freeAbandoned(now);
-        } catch (DataAccessException e) {
+            return new News(transaction.execute(status -> takeOver()), found == null, seen);
+        } catch (DataAccessException | TransactionException e) {
             log.warn("The lease of this node could not be renewed: {}", e.getMessage());
+            return new News(List.of(), false, joins);
+        }
+    }
+
+    /** What these joins mean for order has been acted on. */
+    public void saw(long joined) {
+        joins = joined;
+    }
+
+    /** A node that is at work, or was until its lease ran out a moment ago. */
+    public record Present(UUID id, String name, Instant started, Instant leaseUntil) {}
+
+    /** All that are there, the longest first. */
+    public List<Present> all() {
+        return mapper.all();
+    }
+
+    private List<String> takeOver() {
+        List<UUID> dead = mapper.removeExpired(id);
+        if (dead.isEmpty()) {
             return List.of();
         }
+        log.warn(
+                "Took over from {} that gave no sign for {} s",
+                dead.size() == 1 ? "a node" : dead.size() + " nodes",
+                LEASE.toSeconds());
+        return mapper.free(dead.toArray(UUID[]::new));
     }
 
     /** Sets free what this process still owns, so that another need not wait for the lease to run out. */
     public void leave() {
         try {
-            owed.removeNode(id, clock.instant().minus(KEPT_AFTER_LEASE));
-            owed.freeAbandoned(clock.instant());
-        } catch (DataAccessException e) {
+            transaction.executeWithoutResult(status -> {
+                mapper.remove(id);
+                mapper.free(new UUID[] {id});
+            });
+        } catch (DataAccessException | TransactionException e) {
             log.warn(
                     "This node could not say goodbye; its deliveries are taken over when its lease runs out: {}",
                     e.getMessage());

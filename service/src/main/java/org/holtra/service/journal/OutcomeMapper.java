@@ -2,6 +2,7 @@ package org.holtra.service.journal;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
@@ -13,39 +14,53 @@ interface OutcomeMapper {
 
     @Insert("""
             insert into attempt (delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status,
-                                 next_try, setup_revision, request, request_body, answer, point, trial)
+                                 next_try, setup_revision, request, request_body, answer, point, trial, replay)
             select * from unnest(#{c.delivery}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                                  #{c.outlet}::text[], #{c.number}::int[], #{c.at}::timestamptz[], #{c.micros}::int8[],
                                  #{c.verdict}::text[], #{c.reason}::text[], #{c.status}::int[],
                                  #{c.nextTry}::timestamptz[], #{c.setupRevision}::int[], #{c.request}::bytea[],
-                                 #{c.requestBody}::bytea[], #{c.answer}::bytea[], #{c.point}::text[], #{c.trial}::bool[])
+                                 #{c.requestBody}::bytea[], #{c.answer}::bytea[], #{c.point}::text[], #{c.trial}::bool[],
+                                 #{c.replay}::text[])
             """)
     void insertAttempts(@Param("c") AttemptColumns columns);
 
+    record Numbered(UUID delivery, int number) {}
+
+    /** Which attempts of these are written already. */
+    @Select("""
+            select delivery, number from attempt
+            where message = any(#{messages}::uuid[]) and delivery = any(#{deliveries}::uuid[]) and not trial
+            """)
+    Set<Numbered> numbers(@Param("messages") UUID[] messages, @Param("deliveries") UUID[] deliveries);
+
     @Insert("""
-            insert into outcome (delivery, message, received, lane, outlet, attempts, correction, point, fate, at)
+            insert into outcome (delivery, message, received, lane, outlet, attempts, correction, point, replay, fate, at)
             select u.*, 'delivered', #{at}
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
-                        #{c.outlet}::text[], #{c.attempts}::int[], #{c.correction}::int[], #{c.point}::text[]) as u
+                        #{c.outlet}::text[], #{c.attempts}::int[], #{c.correction}::int[], #{c.point}::text[], #{c.replay}::text[]) as u
             """)
     void insertDelivered(@Param("c") OwedColumns columns, @Param("at") Instant at);
 
     @Insert("""
             insert into dead_letter (delivery, message, received, lane, outlet, device, attempts, died, frozen, reason, cause,
-                                     correction, point)
+                                     correction, point, replay)
             select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, #{at}, u.frozen, u.reason, u.cause,
-                   u.correction, u.point
+                   u.correction, u.point, u.replay
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                         #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.frozen}::bytea[],
-                        #{c.reason}::text[], #{causes}::text[], #{c.correction}::int[], #{c.point}::text[])
-              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction, point)
+                        #{c.reason}::text[], #{causes}::text[], #{c.correction}::int[], #{c.point}::text[],
+                        #{c.replay}::text[])
+              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction, point, replay)
             """)
     void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
 
     @Select("""
             select delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status, next_try,
-                   setup_revision, request, request_body, answer, point, trial
+                   setup_revision, request, request_body, answer, point, trial, replay
             from attempt where received = #{received} and message = #{message} order by at, number
             """)
     List<AttemptRow> attempts(@Param("received") Instant received, @Param("message") UUID message);
+
+    @Select("select message::text from outcome where into_message = #{id} order by received, message limit 100")
+    List<String> mergedInto(@Param("id") UUID id);
 }

@@ -20,7 +20,9 @@ record OwedColumns(
         byte[][] frozen,
         String[] reason,
         Integer[] correction,
-        String[] point) {
+        String[] point,
+        String[] line,
+        String[] replay) {
 
     static OwedColumns of(List<Delivery.Owed> owed) {
         return new OwedColumns(
@@ -36,6 +38,8 @@ record OwedColumns(
                 column(owed, Delivery.Owed::frozen, byte[][]::new),
                 column(owed, Delivery.Owed::reason, String[]::new),
                 column(owed, one -> one.part().correction(), Integer[]::new),
-                column(owed, one -> one.part().point(), String[]::new));
+                column(owed, one -> one.part().point(), String[]::new),
+                column(owed, Delivery.Owed::line, String[]::new),
+                column(owed, one -> one.part().replay(), String[]::new));
     }
 }

@@ -15,19 +15,78 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 interface OwedMapper {
 
-    /** @param owners the node that dispatches it from memory, or null where memory has no room */
-    @Insert("""
+    String CLAIMED = """
+            id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, correction, point, line,
+            place, replay
+            """;
+
+    String WITH_MESSAGE = """
+            select c.id as owed_id, c.lane, c.outlet, c.device as owed_device, c.attempts, c.due, c.gives_up, c.frozen,
+                   c.reason as owed_reason, c.correction, c.point, c.line, c.place, c.replay, m.id, m.inlet, m.state, m.reason, m.device,
+                   m.device_revision, m.event_time, m.sort, m.simulated, m.setup_revision,
+                   array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key, m.copy_of, m.arrival, m.body
+            from claimed c join message m on m.received = c.received and m.id = c.message
+            """;
+
+    String ROWS = """
             insert into owed (id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
-                              correction, point, owner)
-            select * from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
-                                 #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
-                                 #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[],
-                                 #{c.correction}::int[], #{c.point}::text[], #{owners}::uuid[])
-            """)
+                              correction, point, line, replay, owner)
+            """;
+
+    String FROM_COLUMNS = """
+            from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
+                        #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
+                        #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[], #{c.correction}::int[],
+                        #{c.point}::text[], #{c.line}::text[], #{c.replay}::text[], #{owners}::uuid[])
+            """;
+
+    /** @param owners the node that dispatches it from memory, or null where memory has no room */
+    @Insert(ROWS + "select * " + FROM_COLUMNS)
     void insert(@Param("c") OwedColumns columns, @Param("owners") UUID[] owners);
 
-    /** Removes rows that this node still owns; what was taken over or dropped meanwhile is not among those returned. */
-    @Select("delete from owed where id = any(#{ids}::uuid[]) and owner = #{node} returning id")
+    /**
+     * Keeps the order of commits: until the end of the transaction no other node gives places in a line, so that a higher
+     * place is never seen before a lower one.
+     */
+    @Select("select true from (select pg_advisory_xact_lock(20260)) locked")
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    boolean lockOrder();
+
+    /**
+     * The same as {@link #insert} after {@link #lockOrder}, but where other nodes are, or were since this one knew of
+     * none, what stands in a line is owned by nobody. Says which those are.
+     *
+     * @param joins how many nodes had joined when it was decided what this node owns
+     */
+    @Select("""
+            with kept as (
+            """ + ROWS + """
+              select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, u.due, u.gives_up, u.frozen,
+                     u.reason, u.correction, u.point, u.line, u.replay, case when u.line is null or a.alone then u.owner end
+              from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
+                          #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
+                          #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[], #{c.correction}::int[],
+                          #{c.point}::text[], #{c.line}::text[], #{c.replay}::text[], #{owners}::uuid[]) with ordinality
+                     as u(id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, correction,
+                          point, line, replay, owner, n),
+                   (select (select last_value from node_joins) = #{joins}
+                           and not exists (select 1 from node where id != #{node}) as alone) a
+              order by u.n
+              returning id, owner, line)
+            select id from kept where owner is null and line is not null
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    Set<UUID> insertInLines(
+            @Param("c") OwedColumns columns,
+            @Param("owners") UUID[] owners,
+            @Param("node") UUID node,
+            @Param("joins") long joins);
+
+    /**
+     * Removes rows that this node owns, or that nobody has taken over yet; what another took over, or a person dropped
+     * meanwhile, is not among those returned.
+     */
+    @Select("delete from owed where id = any(#{ids}::uuid[]) and (owner = #{node} or owner is null) returning id")
     @Options(flushCache = FlushCachePolicy.TRUE)
     Set<UUID> settle(@Param("ids") UUID[] ids, @Param("node") UUID node);
 
@@ -37,36 +96,35 @@ interface OwedMapper {
             set attempts = u.attempts, due = u.due, gives_up = u.gives_up, frozen = u.frozen, reason = u.reason, owner = null
             from unnest(#{c.id}::uuid[], #{c.attempts}::int[], #{c.due}::timestamptz[], #{c.givesUp}::timestamptz[],
                         #{c.frozen}::bytea[], #{c.reason}::text[]) as u(id, attempts, due, gives_up, frozen, reason)
-            where o.id = any(#{c.id}::uuid[]) and o.id = u.id and o.owner = #{node}
+            where o.id = any(#{c.id}::uuid[]) and o.id = u.id
+              and (o.owner = #{node} or o.owner is null)
             """)
     void postpone(@Param("c") OwedColumns columns, @Param("node") UUID node);
 
     /** Claims what is due for an outlet, oldest first, without waiting for what another node is claiming. */
     @Select("""
             with claimed as (
-              update owed set owner = #{node}
-              where id in (select id from owed where outlet = #{outlet} and owner is null and due <= #{until}
+              update owed set owner = #{node}, claim = #{claim}
+              where id in (select id from owed where outlet = #{outlet} and owner is null and line is null and due >= #{since} and due <= #{until}
                              and lane != all(#{closed}::text[])
                            order by due limit #{limit} for update skip locked)
-              returning id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
-                        correction, point)
-            select c.id as owed_id, c.lane, c.outlet, c.device as owed_device, c.attempts, c.due, c.gives_up, c.frozen,
-                   c.reason as owed_reason, c.correction, c.point, m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time,
-                   m.sort, m.simulated, m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key,
-                   m.copy_of, m.arrival, m.body
-            from claimed c join message m on m.received = c.received and m.id = c.message
+              returning
+            """ + CLAIMED + ")" + WITH_MESSAGE + """
             order by c.due, c.id
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<ClaimedRow> claim(
             @Param("node") UUID node,
+            @Param("claim") UUID claim,
             @Param("outlet") String outlet,
+            @Param("since") Instant since,
             @Param("until") Instant until,
             @Param("limit") int limit,
             @Param("closed") String[] closed);
 
     @Select("""
-            select min(due) from owed where outlet = #{outlet} and owner is null and lane != all(#{closed}::text[])
+            select min(due) from owed
+            where outlet = #{outlet} and owner is null and line is null and lane != all(#{closed}::text[])
             """)
     Instant nextDue(@Param("outlet") String outlet, @Param("closed") String[] closed);
 
@@ -77,16 +135,97 @@ interface OwedMapper {
             """)
     int prolong(@Param("lane") String lane, @Param("since") Instant since, @Param("now") Instant now);
 
-    /** Sets free what is owned by nodes whose lease has run out, and says for which outlets. */
+    /**
+     * The first of each line of a lane, in the order of the lines, after one.
+     *
+     * @param owned whether a node has it in hand
+     */
+    record Head(String line, UUID id, Instant due, boolean owned) {}
+
+    /** Goes from line to line in the index, so that what stands behind the first of a line costs nothing. */
+    @Select("""
+            with recursive head as (
+              (select line, place, id, due, owner from owed where lane = #{lane} and line > #{after}
+               order by line, place limit 1)
+              union all
+              select n.* from head h cross join lateral (
+                select line, place, id, due, owner from owed where lane = #{lane} and line > h.line
+                order by line, place limit 1) n)
+            select line, id, due, owner is not null as owned from head limit #{limit}
+            """)
+    List<Head> heads(@Param("lane") String lane, @Param("after") String after, @Param("limit") int limit);
+
+    /**
+     * Claims these heads of lines, where they still are free, each with those that stand next in its line.
+     *
+     * @param each how many of a line at most
+     */
+    @Select("""
+            with head as (
+              select id, lane, line, place from owed where id = any(#{heads}::uuid[]) and owner is null
+              for update skip locked),
+            chosen as (
+              select n.id from head h cross join lateral (
+                select f.id, bool_and(f.owner is null) over (order by f.place) as free from (
+                  select id, owner, place from owed
+                  where lane = h.lane and line = h.line and place >= h.place order by place limit #{each}) f) n
+              where n.free),
+            claimed as (
+              update owed set owner = #{node}, claim = #{claim} where id = any(array(select id from chosen))
+              returning
+            """ + CLAIMED + ")" + WITH_MESSAGE + """
+            order by c.line, c.place
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<ClaimedRow> claimLines(
+            @Param("node") UUID node,
+            @Param("claim") UUID claim,
+            @Param("heads") UUID[] heads,
+            @Param("each") int each);
+
+    /** Of these lines of a lane, those in which something stands behind these places. */
+    @Select("""
+            select l.line from unnest(#{lines}::text[], #{places}::int8[]) as l(line, place)
+            where exists (select 1 from owed o where o.lane = #{lane} and o.line = l.line and o.place > l.place)
+            """)
+    Set<String> longer(@Param("lane") String lane, @Param("lines") String[] lines, @Param("places") Long[] places);
+
+    /** What this node could not tell whether it was written is nobody's. Says for which outlets. */
     @Select("""
             with freed as (
-              update owed set owner = null
-              where owner is not null and owner != all(array(select id from node where lease_until > #{now}))
+              update owed set owner = null, due = least(due, #{now}) where id = any(#{ids}::uuid[]) and owner = #{node}
               returning outlet)
             select distinct outlet from freed
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<String> freeAbandoned(@Param("now") Instant now);
+    List<String> free(@Param("ids") UUID[] ids, @Param("node") UUID node, @Param("now") Instant now);
+
+    /** What is a node's that is there no more is nobody's. Says for which outlets. */
+    @Select("""
+            with freed as (
+              update owed set owner = null
+              where owner is not null and not exists (select 1 from node n where n.id = owed.owner)
+              returning outlet)
+            select distinct outlet from freed
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> freeOrphans();
+
+    /** What this node claimed by these looks is nobody's. Says for which outlets. */
+    @Select("""
+            with freed as (
+              update owed set owner = null where claim = any(#{claims}::uuid[]) and owner = #{node} returning outlet)
+            select distinct outlet from freed
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> freeClaims(@Param("claims") UUID[] claims, @Param("node") UUID node);
+
+    /** From now on what a lane owes stands in lines by device, or in none. */
+    @Update("""
+            update owed set line = case when #{ordered} then device end
+            where lane = #{lane} and line is distinct from case when #{ordered} then device end
+            """)
+    int order(@Param("lane") String lane, @Param("ordered") boolean ordered);
 
     @Select("""
             select lane, outlet, count(*) as waiting, min(received) as oldest,
@@ -102,20 +241,11 @@ interface OwedMapper {
     /** What a lane owes is dropped, and its outcome says so. */
     @Insert("""
             with gone as (delete from owed where lane = #{lane} returning *)
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, point)
-            select id, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction, point from gone
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, point, replay)
+            select id, message, received, lane, outlet, 'dropped', #{at}, attempts, #{reason}, correction, point, replay from gone
             """)
     int dropLane(@Param("lane") String lane, @Param("at") Instant at, @Param("reason") String reason);
 
     @Update("update owed set outlet = #{outlet}, frozen = null, due = #{at}, owner = null where lane = #{lane}")
     int reaimLane(@Param("lane") String lane, @Param("outlet") String outlet, @Param("at") Instant at);
-
-    @Insert("insert into node (id, started, lease_until) values (#{id}, #{started}, #{until})")
-    void addNode(@Param("id") UUID id, @Param("started") Instant started, @Param("until") Instant until);
-
-    @Update("update node set lease_until = #{until} where id = #{id}")
-    int renewLease(@Param("id") UUID id, @Param("until") Instant until);
-
-    @Update("delete from node where id = #{id} or lease_until < #{longAgo}")
-    void removeNode(@Param("id") UUID id, @Param("longAgo") Instant longAgo);
 }

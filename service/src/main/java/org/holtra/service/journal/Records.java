@@ -3,6 +3,7 @@ package org.holtra.service.journal;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -20,10 +21,13 @@ public class Records {
     private final TallyMapper tallies;
     private final InstantSource clock;
 
+    private final Sparing<List<LaneDebt>> debts;
+
     Records(Journal.Mappers mappers, TallyMapper tallies, InstantSource clock) {
         this.mappers = mappers;
         this.tallies = tallies;
         this.clock = clock;
+        this.debts = new Sparing<>(this::debtsNow, System::nanoTime);
     }
 
     public List<StoredMessage> messages(MessageQuery query) {
@@ -43,6 +47,26 @@ public class Records {
                 .collect(Collectors.groupingBy(LaneState::message));
     }
 
+    /** Of these messages, those that are kept. */
+    public Set<UUID> existing(List<MessageId> ids) {
+        return mappers.messages()
+                .existing(
+                        ids.stream().map(MessageId::value).toArray(UUID[]::new),
+                        ids.stream().map(MessageId::received).toArray(Instant[]::new));
+    }
+
+    /** What a message was made of, in the order it came; at most a hundred. */
+    public List<String> madeOf(StoredMessage made) {
+        return made.copyOf() != null
+                ? List.of(made.copyOf().toString())
+                : mappers.outcomes().mergedInto(made.id().value());
+    }
+
+    /** What lanes unfolded a message into; at most a thousand. */
+    public List<String> unfoldedInto(MessageId id) {
+        return mappers.messages().unfoldedInto(id.value(), id.received());
+    }
+
     /** Copies of a message, in the order they came; at most fifty. */
     public List<StoredMessage> copies(MessageId id, Duration within) {
         return stored(mappers.messages()
@@ -56,7 +80,24 @@ public class Records {
 
     /** Messages in the order they came, from one on. */
     public List<StoredMessage> after(MessageId id, Instant until, int limit) {
-        return stored(mappers.messages().after(id.received(), id.value(), until, limit));
+        return stored(mappers.messages().after(id.received(), id.value(), until, null, null, limit));
+    }
+
+    /**
+     * The same of one device or of some inlets.
+     *
+     * @param device null for any
+     * @param inlets null for all
+     */
+    public List<StoredMessage> after(MessageId id, Instant until, String device, Collection<String> inlets, int limit) {
+        return stored(mappers.messages()
+                .after(
+                        id.received(),
+                        id.value(),
+                        until,
+                        device,
+                        inlets == null ? null : inlets.toArray(String[]::new),
+                        limit));
     }
 
     /** The newest read messages of some inlets, the newest first. */
@@ -97,7 +138,13 @@ public class Records {
         return mappers.outcomes().attempts(id.received(), id.value());
     }
 
+    /** What lanes owe; of late, where there is so much that counting takes long. */
     public List<LaneDebt> debts() {
+        return debts.get();
+    }
+
+    /** What lanes owe at this moment. */
+    public List<LaneDebt> debtsNow() {
         return mappers.owed().debts();
     }
 
@@ -122,30 +169,14 @@ public class Records {
         return mappers.dead().groups();
     }
 
-    public List<UUID> deadIds(String lane, String outlet, String cause) {
-        return mappers.dead().ids(lane, outlet, cause);
-    }
-
-    /**
-     * @param outlets of the lanes there are now, by lane
-     * @return the outlets that have something to do, once for each letter
-     */
-    @Transactional
-    public List<String> retryDead(List<UUID> deliveries, Map<String, String> outlets) {
-        String[] lanes = outlets.keySet().toArray(String[]::new);
-        String[] aims = outlets.values().toArray(String[]::new);
-        return mappers.dead().retry(deliveries.toArray(UUID[]::new), clock.instant(), lanes, aims);
-    }
-
-    /** @return how many there were */
-    @Transactional
-    public int dropDead(List<UUID> deliveries, String reason) {
-        return mappers.dead().drop(deliveries.toArray(UUID[]::new), clock.instant(), reason);
-    }
-
     /** What a lane owes is given up later by as long as it was closed. */
     public void prolong(String lane, Instant since, Instant now) {
         mappers.owed().prolong(lane, since, now);
+    }
+
+    /** From now on what a lane owes keeps the order of devices, or none. */
+    public void orderOwed(String lane, boolean ordered) {
+        mappers.owed().order(lane, ordered);
     }
 
     public long owedByLane(String lane) {

@@ -15,7 +15,9 @@ public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, Stri
     public enum Kind {
         DELIVERED,
         DEAD,
-        WAITING
+        WAITING,
+        /** An attempt was made, and another follows at once; the delivery stays in hand. */
+        TRIED
     }
 
     /** A delivery that goes back to the table without an attempt, to be claimed again when it is due. */

@@ -41,12 +41,45 @@ public record StoredMessage(
     public static final String UNCLAIMED = "unclaimed";
     public static final String TRIAL = "trial";
     public static final String DUPLICATE = "duplicate";
+    /** By a lane, of others. */
+    public static final String MADE = "made";
+    /** Not in the journal yet, and never there in this state. */
+    public static final String SPOOLED = "spooled";
+
+    /** An arrival that waits for the journal. */
+    public static StoredMessage spooled(Arrival arrival, String reason) {
+        return new StoredMessage(
+                arrival, SPOOLED, reason, null, null, null, null, false, 0, List.of(), null, null, null);
+    }
 
     public MessageId id() {
         return arrival.id();
     }
 
+    /** The same, as a copy of a message that came before. */
+    StoredMessage asCopyOf(UUID first) {
+        return new StoredMessage(
+                arrival,
+                DUPLICATE,
+                null,
+                device,
+                null,
+                null,
+                sort,
+                simulated,
+                setupRevision,
+                List.of(),
+                sequence,
+                copyKey,
+                first);
+    }
+
     public boolean readable() {
-        return READ.equals(state) || TRIAL.equals(state);
+        return READ.equals(state) || TRIAL.equals(state) || MADE.equals(state);
+    }
+
+    /** Whether it came in by an inlet, and is no copy of another. */
+    public boolean cameAsFirst() {
+        return !DUPLICATE.equals(state) && !TRIAL.equals(state) && !MADE.equals(state);
     }
 }

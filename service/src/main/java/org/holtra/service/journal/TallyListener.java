@@ -26,7 +26,7 @@ class TallyListener implements JournalListener {
         Tally.What what = switch (settlement.fate()) {
             case DELIVERED -> Tally.What.DELIVERED;
             case DEAD -> Tally.What.DEAD;
-            case WAITING -> Tally.What.FAILED;
+            case WAITING, TRIED -> Tally.What.FAILED;
         };
         tally.add(what, settlement.owed().lane(), settlement.at());
         if (what == Tally.What.DELIVERED) {

@@ -1,6 +1,7 @@
 package org.holtra.service.ops;
 
 import java.security.SecureRandom;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Collection;
 import org.holtra.core.expression.ExpressionCompiler;
@@ -8,7 +9,10 @@ import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Kind;
 import org.holtra.core.setup.SetupCompiler;
 import org.holtra.scripts.Scripts;
+import org.holtra.service.journal.MachineClock;
+import org.holtra.service.journal.SharedClock;
 import org.holtra.service.settings.HoltraSettings;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnMissingBean;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 
@@ -17,8 +21,14 @@ import org.springframework.context.annotation.Configuration;
 class CoreConfiguration {
 
     @Bean
-    InstantSource clock() {
-        return InstantSource.system();
+    @ConditionalOnMissingBean
+    MachineClock machineClock() {
+        return Instant::now;
+    }
+
+    @Bean
+    SharedClock clock(MachineClock machine) {
+        return new SharedClock(machine);
     }
 
     @Bean

@@ -6,13 +6,22 @@ import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.intake.Drain;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Learning;
+import org.holtra.service.journal.Acknowledgements;
+import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Days;
+import org.holtra.service.journal.DeadLetters;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.Node;
+import org.holtra.service.journal.Retention;
 import org.holtra.service.journal.TallyWriter;
+import org.holtra.service.memory.Memories;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.spool.Spool;
+import org.holtra.service.undertakings.Undertakings;
+import org.holtra.service.wellbeing.Wellbeing;
 import org.springframework.context.SmartLifecycle;
 import org.springframework.stereotype.Component;
 
@@ -28,27 +37,52 @@ class Course implements SmartLifecycle {
     record Memory(
             Accounts accounts, CredentialStore credentials, DeviceRegistry devices, Setups setups, Intake intake) {}
 
+    /** What is done besides: what people want of many things, and the watch over Holtra itself. */
+    @Component
+    record Doings(Undertakings undertakings, DeadLetters dead, Wellbeing wellbeing, Retention retention) {}
+
+    /** What takes in when the database does not, and what lanes remember. */
+    @Component
+    record Spare(Spool spool, Drain drain, Memories memories) {}
+
     /** What is learnt from messages. */
     @Component
     record Learnt(Learning learning, DeviceLives lives, FieldsSeen fields) {}
 
     /** What writes to it. */
     @Component
-    record Writers(Days days, Node node, Journal journal, TallyWriter tallies) {}
+    record Writers(
+            Days days,
+            Node node,
+            Journal journal,
+            TallyWriter tallies,
+            Acknowledgements acknowledgements,
+            Bulletin bulletin) {}
 
     private final Memory memory;
     private final Writers writers;
     private final Learnt learnt;
     private final Dispatcher dispatcher;
     private final Rounds rounds;
+    private final Spare spare;
+    private final Doings doings;
     private volatile boolean running;
 
-    Course(Memory memory, Writers writers, Learnt learnt, Dispatcher dispatcher, Rounds rounds) {
+    Course(
+            Memory memory,
+            Writers writers,
+            Learnt learnt,
+            Dispatcher dispatcher,
+            Rounds rounds,
+            Spare spare,
+            Doings doings) {
         this.memory = memory;
         this.writers = writers;
         this.learnt = learnt;
         this.dispatcher = dispatcher;
         this.rounds = rounds;
+        this.spare = spare;
+        this.doings = doings;
     }
 
     @Override
@@ -61,25 +95,39 @@ class Course implements SmartLifecycle {
         dispatcher.load();
         memory.setups.load();
         memory.intake.load();
+        writers.bulletin.listen();
         rounds.every(50, dispatcher::tick);
         rounds.every(1_000, writers.tallies::write);
-        rounds.every(1_000, learnt.lives::write);
+        rounds.every(1_000, writers.acknowledgements::write);
+        rounds.every(1_000, doings.wellbeing::report);
+        rounds.every(3_000, doings.wellbeing::look);
+        rounds.every(5_000, learnt.lives::write);
         rounds.every(3_000, learnt.fields::write);
         rounds.every(2_000, learnt.learning::lookForSilence);
         rounds.every(10_000, memory.intake::forget);
         rounds.every(1_000, dispatcher::writeHealth);
-        rounds.every(2_000, () -> writers.node.renew().forEach(dispatcher::wake));
+        rounds.every(2_000, doings.undertakings::takeUp);
+        rounds.every(5_000, doings.dead::bury);
+        rounds.every(2_000, dispatcher::renewLease);
+        rounds.every(100, spare.drain::run);
+        rounds.every(100, spare.memories::run);
+        rounds.every(3_600_000, spare.memories::forget);
+        rounds.every(500, writers.journal::lookForDatabase);
         rounds.every(3_600_000, writers.days::prepare);
+        rounds.every(3_600_000, doings.retention::drop);
         running = true;
     }
 
     @Override
     public void stop() {
         running = false;
+        doings.undertakings.close();
         dispatcher.close();
+        writers.bulletin.close();
         rounds.close();
         writers.journal.close();
         writers.tallies.write();
+        writers.acknowledgements.write();
         learnt.lives.write();
         learnt.fields.write();
         dispatcher.writeHealth();

@@ -14,7 +14,7 @@ class Rounds implements AutoCloseable {
     private static final Logger log = LoggerFactory.getLogger(Rounds.class);
 
     private final ScheduledExecutorService threads = Executors.newScheduledThreadPool(
-            3, Thread.ofPlatform().name("rounds-", 0).factory());
+            5, Thread.ofPlatform().name("rounds-", 0).factory());
 
     void every(long millis, Runnable work) {
         threads.scheduleWithFixedDelay(() -> run(work), millis, millis, TimeUnit.MILLISECONDS);

@@ -68,7 +68,7 @@ public class Readings {
      * @throws UnreadableContent if this setup cannot read it
      */
     public Message again(StoredMessage stored, Setup setup) throws UnreadableContent {
-        Inlet inlet = setup.inlets().get(stored.arrival().inlet());
+        Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
         if (inlet == null) {
             throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
         }

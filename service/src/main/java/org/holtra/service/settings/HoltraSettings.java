@@ -13,6 +13,12 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param memoryMegabytes how much content of deliveries may wait in memory; what is more waits in the database only
  * @param welcomeFile where the first start writes the sign-in and the API key it made; null to tell the sign-in in the log
  * @param scriptTime how long one call of a script codec may take
+ * @param spoolFolder where arrivals wait on disk while the database is away; null for nowhere, and then senders are told to
+ *     come again
+ * @param spoolMegabytes how much may wait there
+ * @param keepMessagesDays for how many days messages and what became of them are kept; 0 for ever
+ * @param keepAttemptsDays for how many days each attempt is kept, with what was sent and answered; 0 for ever
+ * @param node what people call this node
  * @param scriptMegabytes how much memory each process that runs scripts may take
  */
 @ConfigurationProperties("holtra")
@@ -21,7 +27,12 @@ public record HoltraSettings(
         @DefaultValue("64") int memoryMegabytes,
         Path welcomeFile,
         @DefaultValue("500ms") Duration scriptTime,
-        @DefaultValue("128") int scriptMegabytes) {
+        @DefaultValue("128") int scriptMegabytes,
+        @DefaultValue("one") String node,
+        Path spoolFolder,
+        @DefaultValue("512") int spoolMegabytes,
+        @DefaultValue("90") int keepMessagesDays,
+        @DefaultValue("30") int keepAttemptsDays) {
 
     /** After three calls in a row that had to be stopped, a script rests for a minute. */
     public ScriptLimits scriptLimits() {

@@ -12,10 +12,14 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupCompiler;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Records;
+import org.holtra.service.journal.Told;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.context.event.EventListener;
+import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -45,7 +49,11 @@ public class Setups {
 
     /** What a change needs: a transaction, a time, and somebody to tell. */
     @Component
-    record Change(TransactionTemplate transaction, InstantSource clock, ApplicationEventPublisher events) {}
+    record Change(
+            TransactionTemplate transaction,
+            InstantSource clock,
+            ApplicationEventPublisher events,
+            Bulletin bulletin) {}
 
     Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, Records records, Change change) {
         this.mapper = mapper;
@@ -60,17 +68,26 @@ public class Setups {
     }
 
     /** Puts the newest revision in force, as it was adopted. */
-    public void load() {
-        mapper.newest().ifPresent(newest -> {
+    public synchronized void load() {
+        mapper.newest().filter(newest -> newest.revision() > current.revision()).ifPresent(newest -> {
             SetupCompiler.Result result = compiler.compile(newest.yaml());
             Setup setup = result.setup()
                     .orElseThrow(() -> new IllegalStateException(
                             "setup revision " + newest.revision() + " can no longer be compiled: " + result.problems()))
                     .withRevision(newest.revision());
+            Setup before = current;
             current = setup;
-            change.events.publishEvent(new SetupAdopted(Setup.empty(), setup));
+            change.events.publishEvent(new SetupAdopted(before, setup));
             log.info("Setup revision {} is in force", setup.revision());
         });
+    }
+
+    /** Another node adopted a setup. */
+    @EventListener
+    void told(Told told) {
+        if (told.is(Told.Topic.SETUP)) {
+            load();
+        }
     }
 
     public SetupCompiler.Result check(String yaml) {
@@ -125,15 +142,29 @@ public class Setups {
         if (waiting == Waiting.REFUSE) {
             refuseIfWaiting(before, after);
         }
-        change.transaction.executeWithoutResult(status -> {
-            mapper.add(new SetupRevision(after.revision(), change.clock.instant(), by, note, yaml));
-            settleWaiting(before, after, waiting, by);
-            closeAndOpen(before, after);
-        });
+        try {
+            enter(before, after, waiting, new SetupRevision(after.revision(), change.clock.instant(), by, note, yaml));
+        } catch (DuplicateKeyException e) {
+            load();
+            throw new SetupRefused(
+                    SetupRefused.Why.OVERTAKEN,
+                    "revision " + after.revision() + " was adopted by way of another node at the same moment",
+                    List.of());
+        }
         current = after;
         change.events.publishEvent(new SetupAdopted(before, after));
         log.info("Setup revision {} was adopted by {}", after.revision(), by);
         return after;
+    }
+
+    private void enter(Setup before, Setup after, Waiting waiting, SetupRevision row) {
+        change.transaction.executeWithoutResult(status -> {
+            mapper.add(row);
+            settleWaiting(before, after, waiting, row.adoptedBy());
+            closeAndOpen(before, after);
+            order(before, after);
+            change.bulletin.tell(Told.Topic.SETUP, Integer.toString(row.revision()));
+        });
     }
 
     /** The time a lane is closed does not count towards giving up what it owes. Lanes that stay as they are cost nothing. */
@@ -147,6 +178,15 @@ public class Setups {
         for (Lane lane : after.lanes().values()) {
             if (lane.closed() && !closed(before, lane.name())) {
                 mapper.laneClosed(lane.name(), now);
+            }
+        }
+    }
+
+    private void order(Setup before, Setup after) {
+        for (Lane lane : after.lanes().values()) {
+            Lane then = before.lanes().get(lane.name());
+            if (then != null && then.ordered() != lane.ordered()) {
+                records.orderOwed(lane.name(), lane.ordered());
             }
         }
     }

@@ -81,7 +81,7 @@ class Subjects {
 
     private Subject pasted(Pasted pasted) throws UnreadableContent {
         Setup setup = setups.current();
-        Inlet inlet = setup.inlets().get(pasted.inlet);
+        Inlet inlet = setup.inlet(pasted.inlet).orElse(null);
         if (inlet == null) {
             throw new IllegalArgumentException("There is no inlet `" + pasted.inlet + "`.");
         }

@@ -99,7 +99,8 @@ class Trials {
                 content.body(),
                 attempted.answer(),
                 point,
-                true));
+                true,
+                null));
         return new Sent(
                 subject.stored().id().toString(),
                 attempted.verdict().word(),

@@ -87,6 +87,11 @@ class Tries {
         }
         List<Tried.Request> requests = new ArrayList<>();
         Set<String> warnings = new LinkedHashSet<>(cautions.about(lane, scope, model));
+        if (lane.memory() != null) {
+            warnings.add(
+                    "the lane has a memory: it sends what it makes of several messages, and this is what it would send"
+                            + " for this one alone");
+        }
         for (String point : points) {
             Scope seen = Points.scope(scope, model, point);
             requests.add(request(lane, subject, point, seen, warnings));
@@ -174,7 +179,9 @@ class Tries {
                 Attempter.traceparent(subject.stored()),
                 subject.stored().simulated(),
                 1,
-                trial);
+                trial,
+                null,
+                List.of());
     }
 
     private static String text(byte[] body) {

@@ -51,6 +51,10 @@ class BalanceTest {
         return CLIENT.get("/api/balance");
     }
 
+    private static int owed(JsonNode lane) {
+        return lane.path("waiting").asInt() + lane.path("inFlight").asInt();
+    }
+
     @Test
     void theBooksBalanceAndShowEveryFate() {
         JsonNode balance = Client.await(
@@ -66,18 +70,23 @@ class BalanceTest {
         assertThat(all.path("dead").asInt()).isEqualTo(1);
         JsonNode cold = balance.at("/lanes/1");
         assertThat(cold.path("taken").asInt()).isEqualTo(3);
-        assertThat(cold.path("waiting").asInt()).isEqualTo(3);
+        assertThat(owed(cold)).isEqualTo(3);
     }
 
     @Test
     void aDeliveryLostBehindItsBackShows() {
-        Client.await(BalanceTest::balance, now -> now.at("/lanes/1/waiting").asInt() == 3);
+        Client.await(BalanceTest::balance, now -> owed(now.at("/lanes/1")) == 3);
         SERVICE.database().execute("create table kept as select * from owed where lane = 'cold' limit 1");
         SERVICE.database().execute("delete from owed where id in (select id from kept)");
 
         JsonNode balance = balance();
         assertThat(balance.path("missing").asInt()).isEqualTo(1);
         assertThat(balance.at("/lanes/1/missing").asInt()).isEqualTo(1);
+        JsonNode difference = CLIENT.get("/api/balance/differences").get(0);
+        assertThat(difference.path("lane").asString()).isEqualTo("cold");
+        assertThat(difference.path("what").asString()).isEqualTo("taken, and without a fate");
+        assertThat(SERVICE.database().texts("select message from kept"))
+                .containsExactly(difference.path("message").asString());
 
         SERVICE.database().execute("insert into owed select * from kept");
         SERVICE.database().execute("drop table kept");
@@ -91,6 +100,10 @@ class BalanceTest {
         SERVICE.database().execute("delete from message where state = 'unreadable'");
 
         assertThat(balance().at("/intake/missing").asInt()).isEqualTo(1);
+        JsonNode difference = CLIENT.get("/api/balance/differences").get(0);
+        assertThat(difference.path("what").asString()).isEqualTo("acknowledged, and not in the journal");
+        assertThat(SERVICE.database().texts("select id from gone"))
+                .containsExactly(difference.path("message").asString());
 
         SERVICE.database().execute("insert into message select * from gone");
         SERVICE.database().execute("drop table gone");

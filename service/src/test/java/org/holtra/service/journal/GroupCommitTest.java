@@ -19,7 +19,7 @@ class GroupCommitTest {
     private final CountDownLatch open = new CountDownLatch(1);
 
     /** Holds the first group back until it is let go, so that what comes meanwhile makes the second. */
-    private void commit(List<String> group) {
+    private List<Integer> commit(List<String> group) {
         groups.add(List.copyOf(group));
         if (groups.size() == 1) {
             try {
@@ -34,6 +34,7 @@ class GroupCommitTest {
         if (group.contains("away")) {
             throw new IllegalStateException(new SQLException("gone", "08006"));
         }
+        return group.stream().map(String::length).toList();
     }
 
     private static void awaitFirst(List<List<String>> groups) {
@@ -44,10 +45,10 @@ class GroupCommitTest {
 
     @Test
     void whatQueuesUpDuringACommitGoesIntoTheNext() throws Exception {
-        try (GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
-            CompletableFuture<Void> first = commits.submit("a");
+        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+            CompletableFuture<Integer> first = commits.submit("a");
             awaitFirst(groups);
-            List<CompletableFuture<Void>> rest = new ArrayList<>();
+            List<CompletableFuture<Integer>> rest = new ArrayList<>();
             for (int i = 0; i < 12; i++) {
                 rest.add(commits.submit("b" + i));
             }
@@ -60,12 +61,12 @@ class GroupCommitTest {
 
     @Test
     void aBadItemHarmsItselfOnly() throws Exception {
-        try (GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
             commits.submit("a");
             awaitFirst(groups);
-            CompletableFuture<Void> good = commits.submit("good");
-            CompletableFuture<Void> bad = commits.submit("bad");
-            CompletableFuture<Void> alsoGood = commits.submit("also good");
+            CompletableFuture<Integer> good = commits.submit("good");
+            CompletableFuture<Integer> bad = commits.submit("bad");
+            CompletableFuture<Integer> alsoGood = commits.submit("also good");
             open.countDown();
 
             good.get(10, TimeUnit.SECONDS);
@@ -76,11 +77,11 @@ class GroupCommitTest {
 
     @Test
     void ifTheDatabaseIsAwayTheWholeGroupFails() {
-        try (GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
             commits.submit("a");
             awaitFirst(groups);
-            CompletableFuture<Void> one = commits.submit("away");
-            CompletableFuture<Void> other = commits.submit("other");
+            CompletableFuture<Integer> one = commits.submit("away");
+            CompletableFuture<Integer> other = commits.submit("other");
             open.countDown();
 
             assertThatThrownBy(one::get).isInstanceOf(ExecutionException.class);
@@ -90,7 +91,7 @@ class GroupCommitTest {
 
     @Test
     void whenTooMuchWaitsTheNextIsRefusedAtOnce() {
-        try (GroupCommit<String> commits = new GroupCommit<>("test", 2, 1, this::commit)) {
+        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 2, 1, this::commit)) {
             commits.submit("a");
             awaitFirst(groups);
             commits.submit("b");
@@ -102,10 +103,10 @@ class GroupCommitTest {
 
     @Test
     void closingCommitsWhatWaits() {
-        GroupCommit<String> commits = new GroupCommit<>("test", 100, 10, this::commit);
+        GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit);
         commits.submit("a");
         awaitFirst(groups);
-        CompletableFuture<Void> last = commits.submit("b");
+        CompletableFuture<Integer> last = commits.submit("b");
         open.countDown();
         commits.close();
 

@@ -136,7 +136,7 @@ class DemoScenarioTest {
                 "{\"mast\":\"wm-01\",\"at\":\"2026-04-12T03:20:00Z\",\"air\":-1.5,\"wind\":{\"speed\":2}}"
                         .getBytes(StandardCharsets.UTF_8));
 
-        assertThat(body(trace, "mast-report")).isEqualTo("wm-01,2026-04-12 03:20,-1.5,2,\r\n");
+        assertThat(body(trace, "mast-report")).isEqualTo("wm-01,2026-04-12 03:20,-1.5,2,\n");
     }
 
     @Test

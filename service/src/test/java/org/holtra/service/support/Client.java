@@ -126,7 +126,12 @@ public final class Client {
 
     /** Looks again until what is seen is as wanted; fails with the last that was seen. */
     public static <T> T await(Supplier<T> look, Predicate<T> wanted) {
-        Instant deadline = Instant.now().plus(PATIENCE);
+        return await(look, wanted, PATIENCE);
+    }
+
+    /** The same, with a patience of one's own. */
+    public static <T> T await(Supplier<T> look, Predicate<T> wanted, Duration patience) {
+        Instant deadline = Instant.now().plus(patience);
         List<T> seen = new ArrayList<>();
         while (true) {
             T now = look.get();

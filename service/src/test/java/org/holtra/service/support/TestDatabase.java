@@ -48,6 +48,43 @@ public record TestDatabase(String url, String password) {
             script("stop", folder);
         }
 
+        /** Stops all its processes where they are, as a machine that hangs does; or lets them go on. */
+        public void freeze(boolean frozen) {
+            try {
+                String first = Files.readAllLines(folder.resolve("data/postmaster.pid"))
+                        .getFirst();
+                new ProcessBuilder(
+                                "sh",
+                                "-c",
+                                "kill -%s %s $(pgrep -P %s)".formatted(frozen ? "STOP" : "CONT", first, first))
+                        .start()
+                        .waitFor();
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        }
+
+        /** Kills all its processes at once. */
+        public void kill() {
+            try {
+                String first = Files.readAllLines(folder.resolve("data/postmaster.pid"))
+                        .getFirst();
+                new ProcessBuilder(
+                                "sh",
+                                "-c",
+                                "kill -KILL $(pgrep -P %s) %s; while kill -0 %s; do sleep 0.05; done 2>/dev/null"
+                                        .formatted(first, first, first))
+                        .start()
+                        .waitFor();
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        }
+
         @Override
         public void close() {
             script("remove", folder);

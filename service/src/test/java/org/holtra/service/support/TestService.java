@@ -41,9 +41,14 @@ public final class TestService implements AutoCloseable {
     }
 
     public static TestService start(TestDatabase database) {
+        return start(database, Map.of());
+    }
+
+    /** @param special settings that differ from those of other tests */
+    public static TestService start(TestDatabase database, Map<String, Object> special) {
         try {
             Path folder = Files.createTempDirectory("holtra-test");
-            ConfigurableApplicationContext context = run(database, folder);
+            ConfigurableApplicationContext context = run(database, folder, special);
             return new TestService(
                     context, database, JsonMapper.shared().readTree(folder.resolve("welcome.json")), folder);
         } catch (IOException e) {
@@ -56,16 +61,30 @@ public final class TestService implements AutoCloseable {
         return new TestService(run(database, folder), database, welcome, folder);
     }
 
+    /** Another node on the same database. */
+    public TestService beside() {
+        return new TestService(run(database, folder, Map.of("holtra.node", "other")), database, welcome, folder);
+    }
+
     private static ConfigurableApplicationContext run(TestDatabase database, Path folder) {
+        return run(database, folder, Map.of());
+    }
+
+    private static ConfigurableApplicationContext run(TestDatabase database, Path folder, Map<String, Object> special) {
         Map<String, Object> settings = new LinkedHashMap<>();
         settings.put("server.port", 0);
         settings.put("spring.datasource.url", database.url());
         settings.put("spring.datasource.password", database.password());
         settings.put("spring.datasource.hikari.connection-timeout", 2_000);
         settings.put("holtra.key-file", folder.resolve("holtra.key").toString());
+        settings.put(
+                "holtra.spool-folder",
+                folder.resolve("spool" + special.getOrDefault("holtra.node", ""))
+                        .toString());
         settings.put("holtra.welcome-file", folder.resolve("welcome.json").toString());
         settings.put("logging.level.root", "warn");
         settings.put("logging.level.org.holtra", "warn");
+        settings.putAll(special);
         String[] arguments = settings.entrySet().stream()
                 .map(setting -> "--" + setting.getKey() + "=" + setting.getValue())
                 .toArray(String[]::new);

@@ -7,8 +7,10 @@ import java.net.NoRouteToHostException;
 import java.net.SocketTimeoutException;
 import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.time.InstantSource;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ScheduledExecutorService;
@@ -42,13 +44,20 @@ import org.apache.hc.core5.http.protocol.RequestUserAgent;
 import org.apache.hc.core5.io.CloseMode;
 import org.apache.hc.core5.util.TimeValue;
 import org.apache.hc.core5.util.Timeout;
+import org.holtra.core.delivery.Answer;
+import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Verdict;
+import org.holtra.core.delivery.VerdictRules;
+import org.holtra.core.expression.Plain;
+import org.holtra.core.setup.Outlet;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Channel;
 import org.holtra.service.dispatch.Outgoing;
 import org.holtra.service.dispatch.Preview;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Sends by HTTP/1.1, over a pool of connections of its own. The client's own retries and redirects are off: an attempt is
@@ -61,6 +70,7 @@ final class HttpChannel implements Channel {
     /** As much of an answer is read so that its connection can serve again; a longer one costs the connection. */
     private static final int DRAINED = 65_536;
 
+    private static final JsonMapper JSON = JsonMapper.shared();
     private static final String USER_AGENT = "Holtra";
     private static final String SENT_HEADERS = "holtra.sent-headers";
     private static final TimeValue CHECK_IDLE_CONNECTIONS_AFTER = TimeValue.ofMilliseconds(250);
@@ -79,8 +89,13 @@ final class HttpChannel implements Channel {
     private final InstantSource clock;
     private final ScheduledExecutorService deadlines;
     private final CloseableHttpClient client;
+    private final VerdictRules rules;
+    private final Batch batch;
 
-    HttpChannel(HttpTarget target, int connections, InstantSource clock, ScheduledExecutorService deadlines) {
+    HttpChannel(HttpTarget target, Outlet outlet, InstantSource clock, ScheduledExecutorService deadlines) {
+        int connections = outlet.concurrency();
+        this.rules = outlet.manner().verdicts();
+        this.batch = outlet.manner().batch();
         this.target = target;
         this.clock = clock;
         this.deadlines = deadlines;
@@ -152,7 +167,13 @@ final class HttpChannel implements Channel {
         if (outgoing.corrects() != null) {
             request.setHeader("Holtra-Corrects", outgoing.corrects());
         }
+        if (outgoing.replays() != null) {
+            request.setHeader("Holtra-Replays", outgoing.replays());
+        }
         request.setHeader("Idempotency-Key", outgoing.idempotencyKey());
+        if (!outgoing.together().isEmpty()) {
+            request.setHeader("Holtra-Deliveries", String.join(", ", outgoing.together()));
+        }
         request.setHeader("traceparent", outgoing.traceparent());
         if (outgoing.trial()) {
             request.setHeader("Holtra-Trial", "true");
@@ -202,34 +223,87 @@ final class HttpChannel implements Channel {
             ClassicHttpResponse response, Outgoing outgoing, String address, HttpClientContext context)
             throws IOException {
         int status = response.getCode();
-        Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
-        byte[] answer = excerpt(response);
-        Verdict verdict = StatusVerdict.of(
-                status,
-                response.getReasonPhrase(),
-                retryAfter == null ? null : retryAfter.getValue(),
-                outgoing.attempt(),
-                clock.instant());
-        return new Attempted(verdict, shown(address, context), status, answer, Integer.toString(status));
+        byte[] body = body(response);
+        Map<String, Object> shown = shown(address, context);
+        Answer answer = null;
+        Verdict verdict = null;
+        if (!rules.isEmpty() || batch != null) {
+            answer = answer(response, body);
+        }
+        if (!outgoing.together().isEmpty() && batch.answers() != null && status / 100 == 2) {
+            List<Attempted> each = batch.each(answer, outgoing.together().size()).orElse(List.of()).stream()
+                    .map(one -> about(one, outgoing, shown))
+                    .toList();
+            verdict = each.isEmpty()
+                    ? rules.judge(answer, clock.instant()).orElseGet(this::untold)
+                    : new Verdict.Delivered();
+            return new Attempted(verdict, shown, status, excerpt(body), Integer.toString(status), each);
+        }
+        if (!rules.isEmpty()) {
+            verdict = rules.judge(answer, clock.instant()).orElse(null);
+        }
+        if (verdict == null) {
+            Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
+            verdict = StatusVerdict.of(
+                    status,
+                    response.getReasonPhrase(),
+                    retryAfter == null ? null : retryAfter.getValue(),
+                    outgoing.attempt(),
+                    clock.instant());
+        }
+        return new Attempted(verdict, shown, status, excerpt(body), Integer.toString(status));
     }
 
-    private byte[] excerpt(ClassicHttpResponse response) throws IOException {
+    /** What the answer to a batch says of one message in it. */
+    private Attempted about(Answer one, Outgoing outgoing, Map<String, Object> shown) {
+        Instant now = clock.instant();
+        Verdict verdict = rules.judge(one, now)
+                .orElseGet(() -> StatusVerdict.of(
+                        one.status(), "for this message", one.headers().get("retry-after"), outgoing.attempt(), now));
+        byte[] said = excerpt(JSON.writeValueAsBytes(one.body()));
+        return new Attempted(verdict, shown, one.status(), said, Integer.toString(one.status()));
+    }
+
+    private Verdict untold() {
+        return new Verdict.TryLater(
+                "the answer does not tell what became of each message: `"
+                        + batch.answers().source() + "` gives no list of as many",
+                null,
+                true,
+                false);
+    }
+
+    private static byte[] body(ClassicHttpResponse response) throws IOException {
         if (response.getEntity() == null) {
             return new byte[0];
         }
         InputStream content = response.getEntity().getContent();
-        byte[] read = content.readNBytes(EXCERPT);
-        long left = DRAINED;
-        byte[] sink = new byte[4_096];
-        int count = content.read(sink);
-        while (count >= 0 && left > 0) {
-            left -= count;
-            count = content.read(sink);
-        }
-        if (count >= 0) {
+        byte[] read = content.readNBytes(DRAINED);
+        if (read.length == DRAINED && content.read() >= 0) {
             response.close();
         }
-        String text = new String(read, StandardCharsets.UTF_8);
+        return read;
+    }
+
+    private static Answer answer(ClassicHttpResponse response, byte[] body) {
+        Map<String, String> headers = new LinkedHashMap<>();
+        for (Header header : response.getHeaders()) {
+            headers.put(header.getName().toLowerCase(Locale.ROOT), header.getValue());
+        }
+        return new Answer(response.getCode(), headers, readable(new String(body, StandardCharsets.UTF_8)));
+    }
+
+    private static Object readable(String text) {
+        try {
+            return Plain.of(JSON.readValue(text, Object.class));
+        } catch (JacksonException e) {
+            // Not every destination answers JSON; rules see the text then.
+            return text;
+        }
+    }
+
+    private byte[] excerpt(byte[] body) {
+        String text = new String(body, 0, Math.min(body.length, EXCERPT), StandardCharsets.UTF_8);
         return target.masked(text).getBytes(StandardCharsets.UTF_8);
     }
 

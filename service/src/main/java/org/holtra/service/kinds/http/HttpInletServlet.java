@@ -34,6 +34,7 @@ final class HttpInletServlet extends HttpServlet {
 
     private static final long serialVersionUID = 1L;
     private static final int RETRY_AFTER_SECONDS = 5;
+    private static final long BODY_MILLIS = 30_000;
     private static final Set<String> METHODS = Set.of("POST", "PUT");
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final Logger log = LoggerFactory.getLogger(HttpInletServlet.class);
@@ -87,16 +88,84 @@ final class HttpInletServlet extends HttpServlet {
                             + (request.getContentType() == null ? "without one" : request.getContentType()) + ".");
             return;
         }
-        byte[] body = body(request, door.maxBytes());
-        if (body == null) {
-            response.setHeader("Connection", "close");
-            problem(response, 413, "The body is too large", "The inlet takes up to " + door.maxBytes() + " bytes.");
+        if (request.getContentLengthLong() > door.maxBytes()) {
+            tooLarge(response, door);
             return;
         }
-        if (signed && refused(credential, request, body, response)) {
+        if (!door.gate().takesMore()) {
+            response.setHeader("Retry-After", "1");
+            problem(response, 429, "Too many messages", "The inlet takes so many a second and no more. Send it again.");
             return;
         }
-        take(arrival(request, door, credential.getFirst(), body), door, request, response);
+        if (!door.gate().enter()) {
+            response.setHeader("Retry-After", "1");
+            problem(response, 429, "Too many requests at once", "The inlet takes no more at a time. Send it again.");
+            return;
+        }
+        Exchange exchange = new Exchange(request, response, door, credential.getFirst());
+        if (hasCome(request)) {
+            byte[] body = request.getInputStream().readAllBytes();
+            read(exchange, signed ? credential : List.of(), body, null);
+        } else {
+            readAsItComes(exchange, signed ? credential : List.of());
+        }
+    }
+
+    /** A request under way. */
+    private record Exchange(
+            HttpServletRequest request, HttpServletResponse response, HttpInlets.Door door, Credential credential) {}
+
+    /** Whether the body came with the headers, as small ones do. */
+    private static boolean hasCome(HttpServletRequest request) throws IOException {
+        long length = request.getContentLengthLong();
+        return length >= 0 && length <= request.getInputStream().available();
+    }
+
+    /** A sender that trickles holds a connection for a while, and no thread. */
+    private void readAsItComes(Exchange exchange, List<Credential> toSign) throws IOException {
+        AsyncContext async = exchange.request.startAsync();
+        async.setTimeout(BODY_MILLIS);
+        new SlowBody(exchange.request.getInputStream(), exchange.door.maxBytes(), async).read(new SlowBody.Reader() {
+            @Override
+            public void came(byte[] body) throws IOException {
+                async.setTimeout(0);
+                read(exchange, toSign, body, async);
+            }
+
+            @Override
+            public void failed(boolean tooLarge) throws IOException {
+                exchange.door.gate().leave();
+                if (tooLarge) {
+                    tooLarge(exchange.response, exchange.door);
+                } else {
+                    exchange.response.setHeader("Connection", "close");
+                    problem(
+                            exchange.response,
+                            408,
+                            "The body did not come",
+                            "Its sender took longer than " + BODY_MILLIS / 1_000 + " s to send it.");
+                }
+                async.complete();
+            }
+        });
+    }
+
+    /** @param toSign what the body must be signed with; empty if it need not be */
+    private void read(Exchange exchange, List<Credential> toSign, byte[] body, AsyncContext async) throws IOException {
+        if (!toSign.isEmpty() && refused(toSign, exchange.request, body, exchange.response)) {
+            exchange.door.gate().leave();
+            if (async != null) {
+                async.complete();
+            }
+            return;
+        }
+        Arrival arrival = arrival(exchange.request, exchange.door, exchange.credential, body);
+        take(arrival, exchange, async);
+    }
+
+    private static void tooLarge(HttpServletResponse response, HttpInlets.Door door) throws IOException {
+        response.setHeader("Connection", "close");
+        problem(response, 413, "The body is too large", "The inlet takes up to " + door.maxBytes() + " bytes.");
     }
 
     private boolean refused(
@@ -112,15 +181,6 @@ final class HttpInletServlet extends HttpServlet {
         response.setHeader("WWW-Authenticate", SenderCheck.challenge(accepted.getFirst()));
         problem(response, 401, "The sender could not be checked", sentence(refusal.orElse("it showed nothing")));
         return true;
-    }
-
-    /** Null if it is longer than the limit. */
-    private static byte[] body(HttpServletRequest request, int limit) throws IOException {
-        if (request.getContentLengthLong() > limit) {
-            return null;
-        }
-        byte[] body = request.getInputStream().readNBytes(limit + 1);
-        return body.length > limit ? null : body;
     }
 
     private Arrival arrival(HttpServletRequest request, HttpInlets.Door door, Credential credential, byte[] body) {
@@ -149,27 +209,31 @@ final class HttpInletServlet extends HttpServlet {
                 || credential instanceof Credential.Header(String name, String value) && name.equalsIgnoreCase(header);
     }
 
-    private void take(Arrival arrival, HttpInlets.Door door, HttpServletRequest request, HttpServletResponse response)
-            throws IOException {
+    /** @param begun the request's asynchronous part; null if that has not begun */
+    private void take(Arrival arrival, Exchange exchange, AsyncContext begun) throws IOException {
+        HttpServletResponse response = exchange.response;
+        String inlet = exchange.door.inlet().name();
         CompletableFuture<MessageId> taken;
         try {
-            taken = intake.take(arrival, door.inlet());
+            taken = intake.take(arrival, exchange.door.inlet());
         } catch (JournalUnavailable e) {
+            exchange.door.gate().leave();
             unavailable(response, e.getMessage());
+            if (begun != null) {
+                begun.complete();
+            }
             return;
         }
-        AsyncContext async = request.startAsync();
+        AsyncContext async = begun == null ? exchange.request.startAsync() : begun;
         async.setTimeout(0);
         taken.whenComplete((id, failure) -> {
+            exchange.door.gate().leave();
             try {
                 if (failure == null) {
                     accepted(response, id);
-                    intake.acknowledged(id, door.inlet().name());
+                    intake.acknowledged(id, inlet);
                 } else {
-                    log.warn(
-                            "A message at inlet {} could not be kept",
-                            door.inlet().name(),
-                            failure);
+                    log.warn("A message at inlet {} could not be kept", inlet, failure);
                     unavailable(response, "the journal cannot be written");
                 }
             } catch (IOException e) {

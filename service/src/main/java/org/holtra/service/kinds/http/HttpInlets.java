@@ -18,9 +18,10 @@ class HttpInlets {
      * An inlet as the servlet needs it.
      *
      * @param maxBytes the largest body it takes
+     * @param gate how much it takes at a time
      * @param contentTypes those it takes, in lower case; empty for any
      */
-    record Door(Inlet inlet, String credential, int maxBytes, List<String> contentTypes) {
+    record Door(Inlet inlet, String credential, int maxBytes, List<String> contentTypes, Gate gate) {
 
         /** @param header the value of Content-Type, or null */
         boolean takes(String header) {
@@ -44,9 +45,21 @@ class HttpInlets {
                             .toList()
                     : List.of();
             int limit = at.get("maxBytes") instanceof Number number ? number.intValue() : USUAL_LIMIT;
-            next.put((String) at.get("path"), new Door(inlet, (String) at.get("credential"), limit, types));
+            next.put(
+                    (String) at.get("path"), new Door(inlet, (String) at.get("credential"), limit, types, gate(inlet)));
         }
         doors = Map.copyOf(next);
+    }
+
+    /** The one there was, if its bounds are the same: what is under way counts on. */
+    private Gate gate(Inlet inlet) {
+        double rate = inlet.at().get("perSecond") instanceof Number number ? number.doubleValue() : 0;
+        int most = inlet.at().get("atOnce") instanceof Number number ? number.intValue() : 0;
+        return doors.values().stream()
+                .filter(door -> door.inlet.name().equals(inlet.name()) && door.gate.isLike(rate, most))
+                .map(Door::gate)
+                .findFirst()
+                .orElseGet(() -> new Gate(rate, most, System::nanoTime));
     }
 
     Optional<Door> at(String path) {

@@ -85,7 +85,7 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
 
     @Override
     public Channel open(Outlet outlet, Credential credential) {
-        return new HttpChannel(HttpTarget.of(outlet, credential), outlet.concurrency(), clock, deadlines);
+        return new HttpChannel(HttpTarget.of(outlet, credential), outlet, clock, deadlines);
     }
 
     @Override

@@ -1,0 +1,49 @@
+package org.holtra.bench.load;
+
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+
+/** A database of the bench's own cluster. */
+record Database(String url, String password) {
+
+    private static int count;
+
+    /** A new, empty one beside this. */
+    Database fresh() {
+        String name = "bench_" + ProcessHandle.current().pid() + "_" + ++count;
+        String server = url.substring(0, url.lastIndexOf('/') + 1);
+        new Database(server + "postgres", password).run("create database " + name);
+        return new Database(server + name, password);
+    }
+
+    void drop() {
+        String server = url.substring(0, url.lastIndexOf('/') + 1);
+        new Database(server + "postgres", password)
+                .run("drop database " + url.substring(url.lastIndexOf('/') + 1) + " with (force)");
+    }
+
+    void run(String sql) {
+        try (Connection connection = connect();
+                var statement = connection.createStatement()) {
+            statement.execute(sql);
+        } catch (SQLException e) {
+            throw new IllegalStateException(sql, e);
+        }
+    }
+
+    long number(String sql) {
+        try (Connection connection = connect();
+                var statement = connection.createStatement();
+                var rows = statement.executeQuery(sql)) {
+            rows.next();
+            return rows.getLong(1);
+        } catch (SQLException e) {
+            throw new IllegalStateException(sql, e);
+        }
+    }
+
+    private Connection connect() throws SQLException {
+        return DriverManager.getConnection(url, "holtra", password);
+    }
+}

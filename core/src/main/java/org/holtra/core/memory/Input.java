@@ -1,0 +1,32 @@
+package org.holtra.core.memory;
+
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.Map;
+import java.util.UUID;
+
+/**
+ * A message that a lane with memory took.
+ *
+ * @param received when it came
+ * @param at when it was measured or happened
+ * @param fields its data as a flat list, see {@link org.holtra.core.reading.Fields}
+ */
+public record Input(UUID message, Instant received, Instant at, Map<String, Object> fields) {
+
+    /** By the time of what they tell, then in the order they came. */
+    static final Comparator<Input> BY_TIME = Comparator.comparing(Input::at)
+            .thenComparing(Input::received)
+            .thenComparing(Input::message, Input::unsigned);
+
+    /** As the database orders ids, and not as {@link UUID#compareTo} does. */
+    private static int unsigned(UUID one, UUID other) {
+        int high = Long.compareUnsigned(one.getMostSignificantBits(), other.getMostSignificantBits());
+        return high != 0 ? high : Long.compareUnsigned(one.getLeastSignificantBits(), other.getLeastSignificantBits());
+    }
+
+    /** The number in a field; null if there is none. */
+    Double number(String field) {
+        return fields.get(field) instanceof Number number ? (Double) number.doubleValue() : null;
+    }
+}

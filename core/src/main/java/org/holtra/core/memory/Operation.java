@@ -1,0 +1,41 @@
+package org.holtra.core.memory;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.Optional;
+
+/**
+ * What a lane does with the messages of one key, in the order of their event times.
+ *
+ * @param <S> what it remembers of the key: values that can be written as JSON
+ */
+public sealed interface Operation<S> permits Changed, Gather, Rise, Thin {
+
+    /** What it remembers of a key it has not met. */
+    S empty();
+
+    /** Takes the next message. */
+    Step<S> take(S state, Input input);
+
+    /** The event time before which all is decided: what is earlier and comes now is late. */
+    Instant decided(S state);
+
+    /** When something is to be done if nothing more comes; empty if nothing is. Lateness is not counted in. */
+    default Optional<Instant> due(S state) {
+        return Optional.empty();
+    }
+
+    /** Does what was due at this time. */
+    default Step<S> wake(S state, Instant due) {
+        return Step.of(state);
+    }
+
+    /** The same for a time zone. */
+    default Operation<S> in(ZoneId zone) {
+        return this;
+    }
+
+    /** How long a key is remembered of which nothing comes. */
+    Duration kept();
+}

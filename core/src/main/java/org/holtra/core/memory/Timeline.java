@@ -1,0 +1,133 @@
+package org.holtra.core.memory;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Predicate;
+
+/**
+ * Brings the messages of one key into the order of their event times before an operation sees them. Each waits as long as
+ * others may be late; when its time is over it goes, and before it all that are earlier and have come by then. What is
+ * done follows from the times in the messages alone: done later, after a stop, it comes to the same.
+ *
+ * @param tolerance by how much a message may come after others that tell of later times
+ * @param passesLate whether what comes later still is passed on, marked late, instead of ending here
+ */
+public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean passesLate) {
+
+    /**
+     * What is remembered of a key.
+     *
+     * @param waiting messages that others may still overtake
+     */
+    public record State<S>(List<Input> waiting, S own) {}
+
+    public State<S> empty() {
+        return new State<>(List.of(), operation.empty());
+    }
+
+    /** When something is to be done if nothing more comes. */
+    public Optional<Instant> due(State<S> state) {
+        Optional<Instant> released = first(state.waiting).map(this::released);
+        Optional<Instant> own = operation.due(state.own).map(at -> at.plus(tolerance));
+        return released.isPresent() && own.isPresent()
+                ? Optional.of(earlier(released.get(), own.get()))
+                : released.or(() -> own);
+    }
+
+    /** Takes messages that came, and does all that is due by now. */
+    public Step<State<S>> advance(State<S> state, List<Input> came, Instant now) {
+        Run run = new Run(state, came);
+        while (run.goesOn(now)) {
+            // what is due first was done
+        }
+        return new Step<>(
+                new State<>(List.copyOf(run.waiting), run.own), List.copyOf(run.fates), List.copyOf(run.made));
+    }
+
+    /** What is done in one go. */
+    private final class Run {
+
+        private final List<Input> waiting;
+        private final List<Step.Fate> fates = new ArrayList<>();
+        private final List<Step.Made> made = new ArrayList<>();
+        private S own;
+
+        Run(State<S> state, List<Input> came) {
+            waiting = new ArrayList<>(state.waiting);
+            waiting.addAll(came);
+            own = state.own;
+        }
+
+        /** Does what is due first; false if nothing is due by now. */
+        boolean goesOn(Instant now) {
+            Optional<Instant> released =
+                    first(waiting).map(Timeline.this::released).filter(at -> !at.isAfter(now));
+            Optional<Instant> due =
+                    operation.due(own).map(at -> at.plus(tolerance)).filter(at -> !at.isAfter(now));
+            if (due.isPresent() && (released.isEmpty() || due.get().isBefore(released.get()))) {
+                close(due.get());
+                return true;
+            }
+            released.ifPresent(moment -> release(first(waiting).orElseThrow(), moment));
+            return released.isPresent();
+        }
+
+        /** Before something is closed, what belongs into it and has come by then goes in. */
+        private void close(Instant moment) {
+            Instant end = moment.minus(tolerance);
+            Optional<Input> last = waiting.stream()
+                    .filter(one -> one.at().isBefore(end) && !one.received().isAfter(moment))
+                    .max(Input.BY_TIME);
+            if (last.isPresent()) {
+                release(last.get(), moment);
+            } else {
+                add(operation.wake(own, end));
+            }
+        }
+
+        /** This one goes, and before it all that are earlier and had come by then. */
+        private void release(Input last, Instant moment) {
+            Predicate<Input> goes = one ->
+                    Input.BY_TIME.compare(one, last) <= 0 && !one.received().isAfter(moment);
+            List<Input> going =
+                    waiting.stream().filter(goes).sorted(Input.BY_TIME).toList();
+            waiting.removeIf(goes);
+            for (Input one : going) {
+                if (one.at().isBefore(operation.decided(own))) {
+                    fates.add(late(one));
+                } else {
+                    add(operation.take(own, one));
+                }
+            }
+        }
+
+        private void add(Step<S> step) {
+            own = step.state();
+            fates.addAll(step.fates());
+            made.addAll(step.made());
+        }
+    }
+
+    private Step.Fate late(Input one) {
+        return passesLate
+                ? new Step.Fate.Passed(one.message(), true)
+                : new Step.Fate.HeldBack(
+                        one.message(), "it tells of " + one.at() + ", and what was before that is decided already");
+    }
+
+    private Instant released(Input one) {
+        return one.received().plus(tolerance);
+    }
+
+    private static Optional<Input> first(List<Input> waiting) {
+        return waiting.stream().min(Comparator.comparing(Input::received).thenComparing(Input.BY_TIME));
+    }
+
+    private static Instant earlier(Instant one, Instant other) {
+        return one.isBefore(other) ? one : other;
+    }
+}

@@ -1,0 +1,29 @@
+package org.holtra.service.api;
+
+import java.time.LocalDate;
+import java.util.List;
+import java.util.Map;
+import org.holtra.service.journal.Retention;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** What is kept, for how long, and what it takes. */
+@RestController
+@RequestMapping("/api/storage")
+class StorageController {
+
+    /** @param books of days whose messages are gone */
+    record Storage(List<Retention.Kept> kept, Map<LocalDate, Map<String, Long>> books) {}
+
+    private final Retention retention;
+
+    StorageController(Retention retention) {
+        this.retention = retention;
+    }
+
+    @GetMapping
+    Storage storage() {
+        return new Storage(retention.kept(), retention.books());
+    }
+}

@@ -1,0 +1,238 @@
+package org.holtra.service.dispatch;
+
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.delivery.Batch;
+import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.delivery.Verdict;
+import org.holtra.core.shape.Content;
+import org.holtra.service.journal.Settlement;
+import org.springframework.stereotype.Component;
+
+/**
+ * Sends several deliveries in one request, where an outlet's destination takes that. One that is refused as a whole is
+ * halved until it is known which of its messages the destination does not take.
+ */
+@Component
+class Batches {
+
+    /** What becomes of the deliveries, as it becomes known. */
+    interface Ledger {
+        void concluded(Job job, Attempter.Result result);
+
+        /** An attempt was made, and another follows. */
+        void tried(Settlement settlement);
+
+        /** Whether another request may be made. */
+        boolean goesOn();
+    }
+
+    private final Attempter attempter;
+    private final InstantSource clock;
+
+    Batches(Attempter attempter, InstantSource clock) {
+        this.attempter = attempter;
+        this.clock = clock;
+    }
+
+    /** A batch of one, for what is sent by itself to an outlet that sends batches. */
+    static Outgoing ofOne(Outgoing outgoing, Batch batch) {
+        Content content = outgoing.content();
+        return new Outgoing(
+                joined(batch, content, List.of(content.body())),
+                outgoing.idempotencyKey(),
+                outgoing.corrects(),
+                outgoing.traceparent(),
+                outgoing.simulated(),
+                outgoing.attempt(),
+                outgoing.trial(),
+                outgoing.replays(),
+                List.of(outgoing.idempotencyKey()));
+    }
+
+    private static Content joined(Batch batch, Content like, List<byte[]> bodies) {
+        return new Content(
+                like.path(), like.query(), like.headers(), batch.contentType(like.contentType()), batch.join(bodies));
+    }
+
+    /** Gives those that were not tried, since nothing more may be sent now. */
+    List<Job> attempt(List<Job> jobs, Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
+        List<Attempter.Ready> ready = new ArrayList<>();
+        for (Job job : jobs) {
+            Attempter.Readied readied = attempter.ready(job);
+            Optional<String> whyNot = readied.ready() == null
+                    ? Optional.empty()
+                    : batch.whyNot(
+                            readied.ready().content().contentType(),
+                            readied.ready().content().body());
+            if (readied.ready() == null) {
+                ledger.concluded(job, readied.not());
+            } else if (whyNot.isPresent()) {
+                ledger.concluded(job, attempter.dead(job, "could not be shaped", whyNot.get()));
+            } else {
+                ready.add(readied.ready());
+            }
+        }
+        Sending sending = new Sending(channel, health, batch, ledger);
+        composed(ready, batch).forEach(sending::send);
+        return sending.untried;
+    }
+
+    /** What may stand in one request: what is alike but for its body, and what stood together when nobody answered. */
+    private static List<List<Attempter.Ready>> composed(List<Attempter.Ready> ready, Batch batch) {
+        Map<Object, List<Attempter.Ready>> groups = new LinkedHashMap<>();
+        for (Attempter.Ready one : ready) {
+            groups.computeIfAbsent(group(one), key -> new ArrayList<>()).add(one);
+        }
+        List<List<Attempter.Ready>> requests = new ArrayList<>();
+        for (List<Attempter.Ready> group : groups.values()) {
+            List<Attempter.Ready> request = new ArrayList<>();
+            boolean frozen = place(group.getFirst()).isPresent();
+            if (frozen) {
+                group.sort(Comparator.comparing(one -> place(one).orElseThrow().number()));
+            }
+            long bytes = 0;
+            for (Attempter.Ready one : group) {
+                int more = one.content().body().length;
+                if (!request.isEmpty() && !frozen && bytes + more > batch.bytes()) {
+                    requests.add(request);
+                    request = new ArrayList<>();
+                    bytes = 0;
+                }
+                request.add(one);
+                bytes += more;
+            }
+            requests.add(request);
+        }
+        return requests;
+    }
+
+    private static Object group(Attempter.Ready one) {
+        Optional<FrozenContent.Place> place = place(one);
+        if (place.isPresent()) {
+            return place.get().batch();
+        }
+        var part = one.job().delivery().owed().part();
+        boolean says = part.correction() != 0 || part.replay() != null;
+        Content content = one.content();
+        return says
+                ? one.job().delivery().id()
+                : List.of(
+                        content.path(),
+                        content.query(),
+                        content.headers(),
+                        String.valueOf(content.contentType()),
+                        one.job().delivery().message().simulated());
+    }
+
+    private static Optional<FrozenContent.Place> place(Attempter.Ready one) {
+        return FrozenContent.place(one.job().delivery().owed().frozen());
+    }
+
+    /** The same deliveries in the same order have the same key. */
+    private static String key(List<String> keys) {
+        if (keys.size() == 1) {
+            return keys.getFirst();
+        }
+        try {
+            byte[] digest = MessageDigest.getInstance("SHA-256")
+                    .digest(String.join("\n", keys).getBytes(StandardCharsets.UTF_8));
+            return "batch." + HexFormat.of().formatHex(digest, 0, 16);
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException("every Java has SHA-256", e);
+        }
+    }
+
+    /** The requests that come of one handful of deliveries. */
+    private final class Sending {
+
+        private final Channel channel;
+        private final OutletHealth health;
+        private final Batch batch;
+        private final Ledger ledger;
+        private final List<Job> untried = new ArrayList<>();
+        private boolean stopped;
+
+        Sending(Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
+            this.channel = channel;
+            this.health = health;
+            this.batch = batch;
+            this.ledger = ledger;
+        }
+
+        void send(List<Attempter.Ready> together) {
+            if (stopped || !ledger.goesOn()) {
+                together.forEach(one -> untried.add(one.job()));
+                return;
+            }
+            List<String> keys = together.stream()
+                    .map(one -> one.job().delivery().idempotencyKey())
+                    .toList();
+            String key = key(keys);
+            Instant start = clock.instant();
+            long began = System.nanoTime();
+            Attempted attempted = channel.attempt(outgoing(together, keys, key));
+            Attempter.Taken taken = new Attempter.Taken(start, (System.nanoTime() - began) / 1_000, health);
+            if (attempted.each().isEmpty() && together.size() > 1 && isAboutOne(attempted.verdict())) {
+                halve(together, attempted, taken, key);
+                return;
+            }
+            for (int i = 0; i < together.size(); i++) {
+                FrozenContent.Place place = new FrozenContent.Place(key, together.size(), i + 1);
+                Attempted its = attempted.each().isEmpty()
+                        ? attempted
+                        : attempted.each().get(i);
+                ledger.concluded(
+                        together.get(i).job(),
+                        attempter.concluded(together.get(i), its.with("batch", place), taken, place));
+            }
+            stopped = attempted.verdict() instanceof Verdict.TryLater
+                    || attempted.verdict() instanceof Verdict.OutletBlocked;
+        }
+
+        private void halve(List<Attempter.Ready> together, Attempted attempted, Attempter.Taken taken, String key) {
+            List<Attempter.Ready> again = new ArrayList<>();
+            for (int i = 0; i < together.size(); i++) {
+                FrozenContent.Place place = new FrozenContent.Place(key, together.size(), i + 1);
+                ledger.tried(attempter.tried(together.get(i), attempted.with("batch", place), taken));
+                again.add(together.get(i).again());
+            }
+            int half = (again.size() + 1) / 2;
+            send(again.subList(0, half));
+            send(again.subList(half, again.size()));
+        }
+
+        private static boolean isAboutOne(Verdict verdict) {
+            return verdict instanceof Verdict.Refused || verdict instanceof Verdict.DeviceHeld;
+        }
+
+        private Outgoing outgoing(List<Attempter.Ready> together, List<String> keys, String key) {
+            Attempter.Ready first = together.getFirst();
+            Content joined = joined(
+                    batch,
+                    first.content(),
+                    together.stream().map(one -> one.content().body()).toList());
+            Outgoing alone = first.outgoing(joined, keys);
+            return new Outgoing(
+                    joined,
+                    key,
+                    alone.corrects(),
+                    alone.traceparent(),
+                    alone.simulated(),
+                    together.stream().mapToInt(Attempter.Ready::number).min().orElseThrow(),
+                    false,
+                    alone.replays(),
+                    keys);
+        }
+    }
+}

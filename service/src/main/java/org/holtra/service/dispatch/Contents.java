@@ -1,0 +1,79 @@
+package org.holtra.service.dispatch;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.shape.Content;
+import org.holtra.core.shape.ShapeFailure;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.DeadContent;
+import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Readings;
+import org.holtra.service.setups.Setups;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** The content that a dead letter would go with, and content that a person wrote for one. */
+@Component
+public class Contents {
+
+    private static final Logger log = LoggerFactory.getLogger(Contents.class);
+
+    private final Setups setups;
+    private final Journal journal;
+    private final DeviceRegistry devices;
+    private final Readings readings;
+
+    Contents(Setups setups, Journal journal, DeviceRegistry devices, Readings readings) {
+        this.setups = setups;
+        this.journal = journal;
+        this.devices = devices;
+        this.readings = readings;
+    }
+
+    /** Empty if its lane cannot shape it. */
+    public Optional<Content> of(DeadContent dead) {
+        if (dead.frozen() != null) {
+            return Optional.of(FrozenContent.thaw(dead.frozen()));
+        }
+        Setup setup = setups.current();
+        Lane lane = setup.lanes().get(dead.lane());
+        StoredMessage stored = journal.find(new MessageId(dead.message())).orElse(null);
+        if (lane == null || stored == null) {
+            return Optional.empty();
+        }
+        Device device =
+                stored.device() == null ? null : devices.find(stored.device()).orElse(null);
+        try {
+            return Optional.of(
+                    lane.shape().fill(readings.scope(readings.again(stored, setup), device, setup, dead.point())));
+        } catch (ShapeFailure | UnreadableContent e) {
+            log.debug("Dead letter {} cannot be shaped: {}", dead.delivery(), e.getMessage());
+            return Optional.empty();
+        }
+    }
+
+    /** As the journal keeps it, to be sent byte for byte. */
+    public static byte[] written(
+            String path,
+            List<Map.Entry<String, String>> query,
+            Map<String, String> headers,
+            String contentType,
+            String body) {
+        return FrozenContent.freeze(
+                new Content(
+                        path == null ? "" : path,
+                        query,
+                        headers,
+                        contentType,
+                        body.getBytes(java.nio.charset.StandardCharsets.UTF_8)),
+                null);
+    }
+}

@@ -1,0 +1,163 @@
+package org.holtra.service.dispatch;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+import java.util.concurrent.locks.ReentrantLock;
+import org.holtra.service.journal.Settlement;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** Writes down what became of an outlet's deliveries, and brings back to the table what is to wait there. */
+final class Settling {
+
+    private static final String BEHIND = "the one before it of its device is not settled yet";
+    private static final Duration PAUSE_AFTER_FAULT = Duration.ofSeconds(30);
+    private static final Logger log = LoggerFactory.getLogger(Settling.class);
+
+    /** Told when something in the table is due. */
+    interface Lookout {
+        void lookAt(Instant time);
+    }
+
+    private final Workshop workshop;
+    private final ReentrantLock lock;
+    private final LaneQueues queues;
+    private final Lookout lookout;
+
+    /** @param lock guards the queues */
+    Settling(Workshop workshop, ReentrantLock lock, LaneQueues queues, Lookout lookout) {
+        this.workshop = workshop;
+        this.lock = lock;
+        this.queues = queues;
+        this.lookout = lookout;
+    }
+
+    /** A job and what became of it. */
+    record Settled(Job job, Settlement settlement) {}
+
+    /**
+     * What stands in a line waits until it is durable that the one before is settled, or a crash between would turn their
+     * order round; the others make room for the next at once, so that many are settled in one commit. What goes back to
+     * the table takes with it what stands behind it in its line.
+     */
+    void settle(List<Settled> settled) throws InterruptedException {
+        List<CompletableFuture<Void>> awaited = new ArrayList<>();
+        List<Job> postponed = new ArrayList<>();
+        List<Job> behind = new ArrayList<>();
+        for (Settled one : settled) {
+            boolean waits = one.settlement.fate() == Settlement.Kind.WAITING;
+            if (waits) {
+                postponed.add(one.job);
+                behind.addAll(stall(one.job));
+            }
+            CompletableFuture<Void> written = workshop.journal().settle(one.settlement);
+            if (waits || one.job.line() != null) {
+                awaited.add(written);
+            } else {
+                written.whenComplete((nothing, failure) -> {
+                    if (failure != null) {
+                        log.error(
+                                "Delivery {} could not be settled",
+                                one.job.delivery().id(),
+                                failure);
+                        Thread.ofVirtual().start(() -> putBack(one.job));
+                    }
+                });
+            }
+        }
+        awaited.forEach(CompletableFuture::join);
+        if (!postponed.isEmpty()) {
+            arrived(postponed);
+            Instant now = workshop.clock().instant();
+            release(behind, now, BEHIND);
+            settled.stream()
+                    .filter(one -> one.settlement.fate() == Settlement.Kind.WAITING)
+                    .forEach(one -> lookout.lookAt(one.settlement.owed().due()));
+        }
+    }
+
+    /** An attempt that settles nothing is written down; nobody waits for that. */
+    void note(Settlement tried) {
+        try {
+            workshop.journal().settle(tried).whenComplete((nothing, failure) -> {
+                if (failure != null) {
+                    log.error(
+                            "An attempt of {} could not be written down",
+                            tried.owed().id(),
+                            failure);
+                }
+            });
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private List<Job> stall(Job job) {
+        lock.lock();
+        try {
+            return queues.stall(job);
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** Gives deliveries back that were not tried. */
+    void release(List<Job> jobs, Instant due, String reason) {
+        if (jobs.isEmpty()) {
+            return;
+        }
+        Instant now = workshop.clock().instant();
+        List<CompletableFuture<Void>> written = new ArrayList<>();
+        try {
+            for (Job job : jobs) {
+                written.add(workshop.journal()
+                        .settle(Settlement.released(job.delivery().owed(), due, reason, now)));
+            }
+            written.forEach(CompletableFuture::join);
+            arrived(jobs);
+            lookout.lookAt(due);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** What stood before it went back to the table, where it must follow. */
+    void follow(Job job) {
+        Instant now = workshop.clock().instant();
+        Thread.ofVirtual().name("release").start(() -> release(List.of(job), now, BEHIND));
+    }
+
+    /** These are in the table now. */
+    private void arrived(List<Job> jobs) {
+        lock.lock();
+        try {
+            jobs.stream()
+                    .filter(job -> job.line() != null)
+                    .forEach(job -> queues.table(job.lane()).arrived(job.line()));
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** The delivery goes back to the table. If not even that works its row stays this node's, and the next start has it. */
+    void putBack(Job job) {
+        Instant now = workshop.clock().instant();
+        try {
+            settle(List.of(new Settled(
+                    job,
+                    Settlement.released(
+                            job.delivery().owed(),
+                            now.plus(PAUSE_AFTER_FAULT),
+                            "an attempt ended in a fault of Holtra's own; its log tells more",
+                            now))));
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        } catch (CompletionException e) {
+            log.error("Delivery {} could not be put back", job.delivery().id(), e);
+        }
+    }
+}

@@ -1,0 +1,131 @@
+package org.holtra.service.journal;
+
+import static org.holtra.service.journal.MessageColumns.column;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import org.springframework.stereotype.Component;
+
+/** What waits in the table of owed deliveries, and how a node takes it into its hands. */
+@Component
+public class Backlog {
+
+    /** So many lines are looked at in one statement. */
+    private static final int HEADS = 1_000;
+
+    /**
+     * A part of a lane's lines.
+     *
+     * @param claimed in the order they are to be sent, line by line
+     * @param waiting lines of which something stays in the table
+     * @param nextDue when a line that nobody has in hand may be tried; null if there is none
+     * @param last the last line looked at, to go on after it; null if there are no more
+     */
+    public record Lines(List<Delivery> claimed, Set<String> waiting, Instant nextDue, String last) {}
+
+    private final Journal.Mappers mappers;
+    private final Node node;
+    private final Doubts doubts = new Doubts();
+
+    Backlog(Journal.Mappers mappers, Node node) {
+        this.mappers = mappers;
+        this.node = node;
+    }
+
+    /**
+     * Claims up to so many deliveries of an outlet that are due and stand in no line, the longest due first.
+     *
+     * @param look by which they are claimed
+     * @param since what was due before is not looked for
+     * @param closed lanes whose deliveries stay
+     */
+    public List<Delivery> claim(
+            UUID look, String outlet, Instant since, Instant until, int limit, Collection<String> closed) {
+        return mappers
+                .owed()
+                .claim(node.id(), look, outlet, since, until, limit, closed.toArray(String[]::new))
+                .stream()
+                .map(ClaimedRow::delivery)
+                .toList();
+    }
+
+    /** When the next delivery of an outlet that stands in no line and is nobody's is due; empty if there is none. */
+    public Optional<Instant> nextDue(String outlet, Collection<String> closed) {
+        return Optional.ofNullable(mappers.owed().nextDue(outlet, closed.toArray(String[]::new)));
+    }
+
+    /**
+     * Goes through the lines of a lane and claims from those whose first is due.
+     *
+     * @param look by which they are claimed
+     * @param after the line to go on after; empty to begin
+     * @param until what is due by then
+     * @param limit how many deliveries at most
+     */
+    public Lines claimLines(UUID look, String lane, String after, Instant until, int limit) {
+        List<OwedMapper.Head> heads = mappers.owed().heads(lane, after, HEADS);
+        Set<String> waiting = new HashSet<>();
+        List<OwedMapper.Head> chosen = new ArrayList<>();
+        Instant nextDue = null;
+        String last = heads.size() < HEADS ? null : heads.getLast().line();
+        for (OwedMapper.Head head : heads) {
+            if (head.owned()) {
+                waiting.add(head.line());
+            } else if (head.due().isAfter(until)) {
+                waiting.add(head.line());
+                nextDue = nextDue == null || head.due().isBefore(nextDue) ? head.due() : nextDue;
+            } else if (chosen.size() < limit) {
+                chosen.add(head);
+                if (chosen.size() == limit) {
+                    last = head.line();
+                    break;
+                }
+            }
+        }
+        List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(look, lane, chosen, limit, waiting);
+        return new Lines(claimed, waiting, nextDue, last);
+    }
+
+    /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */
+    public void doubt(UUID look, Instant now) {
+        doubts.add(List.of(look), now);
+    }
+
+    /** Sets free what looks claimed that came to nothing; says for which outlets. */
+    public List<String> settleDoubts(Instant now) {
+        Set<UUID> open = doubts.open(now);
+        return open.isEmpty() ? List.of() : mappers.owed().freeClaims(open.toArray(UUID[]::new), node.id());
+    }
+
+    /**
+     * Sets free what belongs to a node that is gone. It was written under that node's name after the others had given the
+     * node up, when a database that was away came back.
+     *
+     * @return the outlets that have something to do
+     */
+    public List<String> freeOrphans() {
+        return mappers.owed().freeOrphans();
+    }
+
+    private List<Delivery> take(UUID look, String lane, List<OwedMapper.Head> chosen, int limit, Set<String> waiting) {
+        UUID[] ids = column(chosen, OwedMapper.Head::id, UUID[]::new);
+        List<ClaimedRow> rows = mappers.owed().claimLines(node.id(), look, ids, Math.max(1, limit / chosen.size()));
+        Map<String, Long> places = new LinkedHashMap<>();
+        chosen.forEach(head -> places.put(head.line(), -1L));
+        rows.forEach(row -> places.put(row.line(), row.place()));
+        waiting.addAll(mappers.owed()
+                .longer(
+                        lane,
+                        places.keySet().toArray(String[]::new),
+                        places.values().toArray(Long[]::new)));
+        return rows.stream().map(ClaimedRow::delivery).toList();
+    }
+}

@@ -1,0 +1,36 @@
+package org.holtra.service.journal;
+
+import static org.holtra.service.journal.MessageColumns.column;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.holtra.core.message.MessageId;
+
+/**
+ * That a lane with memory took a message.
+ *
+ * @param key that it is remembered under
+ * @param zone of the lane's intervals for it
+ */
+public record Remembered(String lane, String key, String zone) {
+
+    Row of(MessageId message) {
+        return new Row(lane, key, zone, message);
+    }
+
+    record Row(String lane, String key, String zone, MessageId message) {}
+
+    /** Rows, a column each. */
+    record Columns(String[] lane, String[] key, String[] zone, UUID[] message, Instant[] received) {
+
+        static Columns of(List<Row> rows) {
+            return new Columns(
+                    column(rows, Row::lane, String[]::new),
+                    column(rows, Row::key, String[]::new),
+                    column(rows, Row::zone, String[]::new),
+                    column(rows, row -> row.message.value(), UUID[]::new),
+                    column(rows, row -> row.message.received(), Instant[]::new));
+        }
+    }
+}

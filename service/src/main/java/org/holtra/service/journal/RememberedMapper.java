@@ -1,0 +1,16 @@
+package org.holtra.service.journal;
+
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+
+@Mapper
+interface RememberedMapper {
+
+    @Insert("""
+            insert into remembered (lane, key, zone, message, received)
+            select * from unnest(#{c.lane}::text[], #{c.key}::text[], #{c.zone}::text[], #{c.message}::uuid[],
+                                 #{c.received}::timestamptz[])
+            """)
+    void insert(@Param("c") Remembered.Columns columns);
+}

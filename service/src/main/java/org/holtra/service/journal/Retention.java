@@ -1,0 +1,261 @@
+package org.holtra.service.journal;
+
+import java.time.Instant;
+import java.time.InstantSource;
+import java.time.LocalDate;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
+import org.holtra.service.settings.HoltraSettings;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
+import org.springframework.transaction.support.TransactionTemplate;
+
+/**
+ * Lets old data go, by dropping the tables of whole days, in a time that does not grow with what they hold. Messages that
+ * are owed or dead still are moved aside first, and the books of the day are written down.
+ */
+@Component
+public class Retention {
+
+    private static final DateTimeFormatter DAY = DateTimeFormatter.BASIC_ISO_DATE;
+    /** A table of a day on which nothing came takes no more. */
+    private static final long EMPTY = 65_536;
+
+    private static final Logger log = LoggerFactory.getLogger(Retention.class);
+
+    /**
+     * What is kept of one class of data.
+     *
+     * @param what {@code message}, {@code attempt} or {@code outcome}
+     * @param days for which there is any
+     * @param limit for so many days it is kept; 0 for ever
+     * @param bytes on the database's disk
+     * @param perDay bytes of a day, from the last whole days; of today so far where there is none
+     * @param forecast bytes once it is as old as it gets, at this rate; null if it is kept for ever
+     */
+    public record Kept(String what, long days, int limit, long bytes, long perDay, Long forecast) {}
+
+    record Table(String name, long bytes) {
+
+        LocalDate day() {
+            return LocalDate.parse(name.substring(name.lastIndexOf('_') + 1), DAY);
+        }
+    }
+
+    private final RetentionMapper mapper;
+    private final BalanceSheet sheet;
+    private final Acknowledgements acknowledgements;
+    private final TransactionTemplate transaction;
+    private final InstantSource clock;
+    private final Map<String, Integer> limits;
+
+    /** What the books are drawn from. */
+    @Component
+    record Books(BalanceSheet sheet, Acknowledgements acknowledgements) {}
+
+    Retention(
+            RetentionMapper mapper,
+            Books books,
+            TransactionTemplate transaction,
+            InstantSource clock,
+            HoltraSettings settings) {
+        this.mapper = mapper;
+        this.sheet = books.sheet;
+        this.acknowledgements = books.acknowledgements;
+        this.transaction = transaction;
+        this.clock = clock;
+        this.limits = new TreeMap<>(Map.of(
+                "message", settings.keepMessagesDays(),
+                "attempt", settings.keepAttemptsDays(),
+                "outcome", settings.keepMessagesDays()));
+    }
+
+    /** How much there is, and how much there will be. */
+    public List<Kept> kept() {
+        LocalDate today = LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
+        List<Kept> all = new ArrayList<>();
+        limits.forEach((what, limit) -> {
+            List<Table> tables = mapper.days(what).stream()
+                    .filter(table -> !table.day().isAfter(today))
+                    .toList();
+            long bytes = tables.stream().mapToLong(Table::bytes).sum();
+            List<Table> whole = tables.stream()
+                    .filter(table -> table.day().isBefore(today)
+                            && table.day().isAfter(today.minusDays(8))
+                            && table.bytes() > EMPTY)
+                    .toList();
+            long perDay = whole.isEmpty()
+                    ? tables.stream()
+                            .filter(table -> table.day().equals(today))
+                            .mapToLong(Table::bytes)
+                            .sum()
+                    : whole.stream().mapToLong(Table::bytes).sum() / whole.size();
+            all.add(new Kept(
+                    what,
+                    tables.stream().filter(table -> table.bytes() > EMPTY).count(),
+                    limit,
+                    bytes,
+                    perDay,
+                    limit == 0 ? null : (Long) (perDay * limit)));
+        });
+        return all;
+    }
+
+    /** Drops the days that are older than they are kept. */
+    public void drop() {
+        LocalDate today = LocalDate.ofInstant(clock.instant(), ZoneOffset.UTC);
+        limits.forEach((what, limit) -> {
+            if (limit > 0) {
+                mapper.days(what).stream()
+                        .filter(table -> table.day().isBefore(today.minusDays(limit)))
+                        .forEach(table -> drop(what, table));
+            }
+        });
+        int limit = limits.get("message");
+        if (limit > 0) {
+            Instant until = start(today.minusDays(limit));
+            acknowledgements.forget(until);
+            mapper.settleKept();
+            mapper.forgetAttempts(until);
+            mapper.forgetOutcomes(until);
+        }
+    }
+
+    private static Instant start(LocalDate day) {
+        return day.atStartOfDay(ZoneOffset.UTC).toInstant();
+    }
+
+    private void drop(String what, Table table) {
+        try {
+            transaction.executeWithoutResult(status -> {
+                // Whoever reads the tables now goes first; if that takes long, the day is dropped another time.
+                mapper.waitBriefly();
+                if (what.equals("message")) {
+                    writeBooks(table.day());
+                }
+                mapper.detach(what, table.name);
+                if (what.equals("message")) {
+                    int owed = mapper.keep(
+                            table.name, start(table.day()), start(table.day().plusDays(1)));
+                    if (owed > 0) {
+                        log.info("{} messages of {} are owed or dead still, and are kept", owed, table.day());
+                    }
+                }
+                mapper.drop(table.name);
+            });
+            log.info("Dropped {}", table.name);
+        } catch (DataAccessException | TransactionException e) {
+            log.warn("{} could not be dropped yet: {}", table.name, e.getMessage());
+        }
+    }
+
+    private void writeBooks(LocalDate day) {
+        Balance books = sheet.between(start(day), start(day.plusDays(1)));
+        Balance.Intake intake = books.intake();
+        Map<String, Long> counts = new TreeMap<>(Map.of(
+                "acknowledged", intake.acknowledged(),
+                "read", intake.read(),
+                "unreadable", intake.unreadable(),
+                "unclaimed", intake.unclaimed(),
+                "duplicates", intake.duplicates(),
+                "untaken", intake.untaken(),
+                "missing", intake.missing()));
+        counts.forEach((name, count) -> mapper.addBooks(day, name, "", count));
+        for (Balance.Lane lane : books.lanes()) {
+            Map<String, Long> ofLane = Map.of(
+                    "taken", lane.taken(),
+                    "delivered", lane.delivered(),
+                    "dead", lane.dead(),
+                    "dropped", lane.dropped(),
+                    "owed", lane.waiting() + lane.inFlight() + lane.remembered(),
+                    "held back", lane.heldBack(),
+                    "merged", lane.merged());
+            ofLane.forEach((name, count) -> mapper.addBooks(day, name, lane.lane(), count));
+        }
+    }
+
+    /** The books of days whose messages are gone, by day and count; those of lanes under their names. */
+    public Map<LocalDate, Map<String, Long>> books() {
+        return mapper.books().stream()
+                .collect(Collectors.groupingBy(
+                        RetentionMapper.Book::day,
+                        TreeMap::new,
+                        Collectors.toMap(
+                                book -> book.name().isEmpty() ? book.what() : book.name() + " " + book.what(),
+                                RetentionMapper.Book::count,
+                                Long::sum,
+                                TreeMap::new)));
+    }
+
+    @Mapper
+    interface RetentionMapper {
+
+        record Book(LocalDate day, String what, String name, long count) {}
+
+        @Select("""
+                select c.relname as name, pg_total_relation_size(c.oid) as bytes
+                from pg_inherits i join pg_class c on c.oid = i.inhrelid join pg_class p on p.oid = i.inhparent
+                where p.relname = #{what} and c.relname ~ '_[0-9]{8}$' order by c.relname
+                """)
+        List<Table> days(@Param("what") String what);
+
+        @Update("set local lock_timeout = '2s'")
+        void waitBriefly();
+
+        /** Names cannot be bound as parameters in DDL; these come from the catalogue and from nowhere else. */
+        @Update("alter table ${what} detach partition ${name}")
+        void detach(@Param("what") String what, @Param("name") String name);
+
+        @Insert("""
+                insert into message select m.* from ${name} m where (m.received, m.id) in (
+                  select received, message from owed where received >= #{from} and received < #{to}
+                  union select received, message from remembered where received >= #{from} and received < #{to}
+                  union select received, message from dead_letter where received >= #{from} and received < #{to})
+                """)
+        int keep(@Param("name") String name, @Param("from") Instant from, @Param("to") Instant to);
+
+        @Update("drop table ${name}")
+        void drop(@Param("name") String name);
+
+        @Delete("""
+                delete from message_kept m
+                where not exists (select 1 from owed o where o.message = m.id)
+                  and not exists (select 1 from remembered r where r.message = m.id)
+                  and not exists (select 1 from dead_letter d where d.message = m.id)
+                """)
+        int settleKept();
+
+        @Delete("delete from attempt_kept where at < #{until}")
+        int forgetAttempts(@Param("until") Instant until);
+
+        @Delete("delete from outcome_kept where at < #{until}")
+        int forgetOutcomes(@Param("until") Instant until);
+
+        @Insert("""
+                insert into balance_day (day, what, name, count) values (#{day}, #{what}, #{name}, #{count})
+                on conflict (day, what, name) do update set count = excluded.count
+                """)
+        void addBooks(
+                @Param("day") LocalDate day,
+                @Param("what") String what,
+                @Param("name") String name,
+                @Param("count") long count);
+
+        @Select("select day, what, name, count from balance_day order by day")
+        List<Book> books();
+    }
+}

@@ -1,0 +1,311 @@
+package org.holtra.service.memory;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.holtra.core.memory.Input;
+import org.holtra.core.memory.Step;
+import org.holtra.core.memory.Timeline;
+import org.holtra.core.memory.Unfold;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.Fields;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.StoredMessage;
+import tools.jackson.databind.json.JsonMapper;
+
+/** What comes of bringing messages to the timelines of their keys, to be written down together at the end. */
+final class Harvest {
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    private final Setup setup;
+    private final MemoryMapper mapper;
+    private final States states;
+    private final Memories.Store store;
+    private final Set<String> outlets = new TreeSet<>();
+    private final List<Delivery.Owed> owed = new ArrayList<>();
+    private final List<Delivery.Owed> dead = new ArrayList<>();
+    private final List<StoredMessage> made = new ArrayList<>();
+    private final List<State> written = new ArrayList<>();
+    private final List<Settled> settled = new ArrayList<>();
+    private final List<String> letLanes = new ArrayList<>();
+    private final List<UUID> letMessages = new ArrayList<>();
+    private int keys;
+
+    private record State(
+            String lane, String key, String zone, String operation, String state, Instant due, boolean came, Of of) {}
+
+    /** Whose messages a key's are. */
+    private record Of(String device, boolean simulated) {}
+
+    private record Settled(MessageId message, String lane, String fate, String reason, MessageId into) {}
+
+    Harvest(Setup setup, MemoryMapper mapper, States states, Memories.Store store) {
+        this.setup = setup;
+        this.mapper = mapper;
+        this.states = states;
+        this.store = store;
+    }
+
+    /** The outlets that have something to do. */
+    Set<String> outlets() {
+        return outlets;
+    }
+
+    /** How many keys it is about. */
+    int keys() {
+        return keys;
+    }
+
+    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Instant now) {
+        keys++;
+        Lane lane = setup.lanes().get(row.lane());
+        if (lane.memory().unfold() != null) {
+            came.forEach(one -> unfold(lane, row.key(), new MessageId(one.message())));
+            written.add(new State(
+                    row.lane(),
+                    row.key(),
+                    row.zone(),
+                    "unfold",
+                    "{}",
+                    null,
+                    !came.isEmpty(),
+                    new Of(row.device(), row.simulated())));
+            return;
+        }
+        String zone = came.isEmpty() ? row.zone() : came.getLast().zone();
+        advance(lane, row, zone, lane.memory().timeline(ZoneId.of(zone)), came, now);
+    }
+
+    private <S> void advance(
+            Lane lane,
+            MemoryMapper.Row row,
+            String zone,
+            Timeline<S> timeline,
+            List<MemoryMapper.Came> came,
+            Instant now) {
+        Map<UUID, StoredMessage> messages = new HashMap<>();
+        List<Input> inputs = new ArrayList<>();
+        for (MemoryMapper.Came one : came) {
+            input(lane, one.message(), messages).ifPresent(inputs::add);
+        }
+        Of of = came.stream()
+                .map(one -> messages.get(one.message()))
+                .filter(Objects::nonNull)
+                .reduce((a, b) -> b)
+                .map(stored -> new Of(stored.device(), stored.simulated()))
+                .orElseGet(() -> new Of(row.device(), row.simulated()));
+        Step<Timeline.State<S>> step = timeline.advance(states.read(timeline, row), inputs, now);
+        for (Step.Fate fate : step.fates()) {
+            let(lane.name(), fate.message());
+            MessageId message = new MessageId(fate.message());
+            switch (fate) {
+                case Step.Fate.Passed passed ->
+                    Optional.ofNullable(messages.get(passed.message()))
+                            .or(() -> store.journal().find(message))
+                            .ifPresent(stored -> pass(lane, stored, passed.late()));
+                case Step.Fate.HeldBack(UUID id, String reason) ->
+                    settle(message, lane.name(), "held back", reason, null);
+                case Step.Fate.Merged(UUID id, Step.Name into) -> {
+                    MessageId part = idOf(lane, row.key(), into);
+                    settle(message, lane.name(), "merged", "part of " + part, part);
+                }
+            }
+        }
+        for (Step.Made one : step.made()) {
+            make(lane, row.key(), one, of);
+        }
+        written.add(new State(
+                row.lane(),
+                row.key(),
+                zone,
+                States.words(timeline.operation()),
+                states.write(step.state()),
+                timeline.due(step.state()).orElse(null),
+                !came.isEmpty(),
+                of));
+    }
+
+    /** Each item goes as a message of its own, and the one that held them goes no further. */
+    private void unfold(Lane lane, String key, MessageId id) {
+        let(lane.name(), id.value());
+        StoredMessage stored = store.journal().find(id).orElse(null);
+        if (stored == null) {
+            return;
+        }
+        Unfold.Items items;
+        try {
+            items = lane.memory().unfold().of(store.scope(stored, setup), stored.eventTime());
+        } catch (UnreadableContent e) {
+            settle(id, lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
+            return;
+        }
+        if (items.whyNot() != null) {
+            settle(id, lane.name(), "held back", items.whyNot(), null);
+            return;
+        }
+        int number = 0;
+        for (Unfold.Item item : items.items()) {
+            number++;
+            MessageId of = MessageId.derived(id.received(), List.of(lane.name(), id.toString(), "" + number));
+            made.add(message(
+                    lane,
+                    key,
+                    of,
+                    JSON.writeValueAsBytes(item.data()),
+                    "item " + number + " of " + items.items().size() + " of a message",
+                    item.at(),
+                    new Of(stored.device(), stored.simulated()),
+                    id.value()));
+            owe(lane, of, stored.device(), null);
+        }
+        settle(id, lane.name(), "unfolded", "into " + number + (number == 1 ? " message" : " messages"), null);
+    }
+
+    /** @param parent null if it is made of several */
+    private StoredMessage message(
+            Lane lane, String key, MessageId id, byte[] body, String note, Instant at, Of of, UUID parent) {
+        Arrival arrival = new Arrival(
+                id, Setup.OWN_INLET, "", "/lanes/" + lane.name(), Map.of("holtra-key", key), "application/json", body);
+        return new StoredMessage(
+                arrival,
+                StoredMessage.MADE,
+                note,
+                of.device,
+                null,
+                at,
+                "reading",
+                of.simulated,
+                setup.revision(),
+                List.of(lane.name()),
+                null,
+                null,
+                parent);
+    }
+
+    /** The id of what a lane makes, which is the same whenever and wherever it is made. */
+    private static MessageId idOf(Lane lane, String key, Step.Name name) {
+        return MessageId.derived(name.stamp(), List.of(lane.name(), key, name.text()));
+    }
+
+    /** What cannot be read any more is held back, and says so. */
+    private Optional<Input> input(Lane lane, UUID id, Map<UUID, StoredMessage> messages) {
+        MessageId message = new MessageId(id);
+        Optional<StoredMessage> stored = store.journal().find(message);
+        if (stored.isEmpty()) {
+            let(lane.name(), id);
+            return Optional.empty();
+        }
+        messages.put(id, stored.get());
+        try {
+            Map<String, Object> fields =
+                    Fields.flat(store.readings().again(stored.get(), setup).data());
+            return Optional.of(new Input(id, message.received(), stored.get().eventTime(), fields));
+        } catch (UnreadableContent e) {
+            let(lane.name(), id);
+            settle(message, lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
+            return Optional.empty();
+        }
+    }
+
+    void pass(Lane lane, StoredMessage stored, boolean late) {
+        owe(lane, stored.id(), stored.device(), late ? "it came late" : null);
+    }
+
+    private void owe(Lane lane, MessageId message, String device, String reason) {
+        owed.add(delivery(lane, message, device, reason));
+        outlets.add(lane.outlet());
+    }
+
+    private Delivery.Owed delivery(Lane lane, MessageId message, String device, String reason) {
+        return new Delivery.Owed(
+                UUID.nameUUIDFromBytes((message + " " + lane.name()).getBytes(StandardCharsets.UTF_8)),
+                message,
+                lane.name(),
+                lane.outlet(),
+                device,
+                0,
+                store.clock().instant(),
+                null,
+                null,
+                reason,
+                Delivery.Part.WHOLE,
+                lane.ordered() ? device : null);
+    }
+
+    private void make(Lane lane, String key, Step.Made one, Of of) {
+        MessageId id = idOf(lane, key, one.name());
+        byte[] body = JSON.writeValueAsBytes(Fields.nested(one.data()));
+        made.add(message(lane, key, id, body, one.note(), one.at(), of, null));
+        if (one.missing().isEmpty()) {
+            owe(lane, id, of.device, null);
+        } else {
+            dead.add(delivery(
+                    lane,
+                    id,
+                    of.device,
+                    "it is not whole, and the lane lets only whole ones go; missing: "
+                            + String.join(", ", one.missing())));
+        }
+    }
+
+    void settle(MessageId message, String lane, String fate, String reason, MessageId into) {
+        settled.add(new Settled(message, lane, fate, reason, into));
+    }
+
+    void let(String lane, UUID message) {
+        letLanes.add(lane);
+        letMessages.add(message);
+    }
+
+    void write(Instant now) {
+        Set<UUID> known = Set.copyOf(mapper.there(
+                made.stream().map(one -> one.id().value()).toArray(UUID[]::new),
+                made.stream().map(one -> one.id().received()).toArray(Instant[]::new)));
+        made.removeIf(one -> known.contains(one.id().value()));
+        owed.removeIf(one -> known.contains(one.message().value()));
+        dead.removeIf(one -> known.contains(one.message().value()));
+        store.journal().make(made, owed, dead, "incomplete");
+        if (!letMessages.isEmpty()) {
+            mapper.let(letLanes.toArray(String[]::new), letMessages.toArray(UUID[]::new));
+        }
+        if (!settled.isEmpty()) {
+            mapper.settle(
+                    settled.stream().map(one -> one.message.value()).toArray(UUID[]::new),
+                    settled.stream().map(one -> one.message.received()).toArray(Instant[]::new),
+                    settled.stream().map(Settled::lane).toArray(String[]::new),
+                    settled.stream().map(Settled::fate).toArray(String[]::new),
+                    settled.stream().map(Settled::reason).toArray(String[]::new),
+                    settled.stream()
+                            .map(one -> one.into == null ? null : one.into.value())
+                            .toArray(UUID[]::new),
+                    store.clock().instant());
+        }
+        if (!written.isEmpty()) {
+            mapper.write(
+                    written.stream().map(State::lane).toArray(String[]::new),
+                    written.stream().map(State::key).toArray(String[]::new),
+                    written.stream().map(State::zone).toArray(String[]::new),
+                    written.stream().map(State::operation).toArray(String[]::new),
+                    written.stream().map(State::state).toArray(String[]::new),
+                    written.stream().map(State::due).toArray(Instant[]::new),
+                    written.stream().map(State::came).toArray(Boolean[]::new),
+                    written.stream().map(one -> one.of.device).toArray(String[]::new),
+                    written.stream().map(one -> one.of.simulated).toArray(Boolean[]::new),
+                    now);
+        }
+    }
+}

@@ -1,0 +1,137 @@
+package org.holtra.service.memory;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Options;
+import org.apache.ibatis.annotations.Options.FlushCachePolicy;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
+
+/** What lanes remember of keys. */
+@Mapper
+interface MemoryMapper {
+
+    /** @param operation in words that change when what the lane does changes */
+    record Row(
+            String lane,
+            String key,
+            String zone,
+            String operation,
+            String state,
+            String device,
+            boolean simulated,
+            Instant due) {}
+
+    /**
+     * Keys of which something new came or something is due, of these lanes. Until the end of the transaction they are this
+     * node's; those that another node has in hand are left out.
+     */
+    @Select("""
+            with wanted as (
+              (select distinct on (lane, key) lane, key, zone from remembered
+               where not seen and lane = any(#{lanes}::text[]) order by lane, key limit #{limit})
+              union all
+              (select lane, key, zone from memory where due <= #{now} and lane = any(#{lanes}::text[])
+               order by due limit #{limit})),
+            fresh as (
+              insert into memory (lane, key, zone, operation, state, heard)
+              select distinct on (lane, key) lane, key, zone, '', '{}', #{now}::timestamptz from wanted order by lane, key
+              on conflict do nothing returning lane, key, zone, operation, state::text as state, device, simulated, due)
+            select * from fresh
+            union all
+            select m.lane, m.key, m.zone, m.operation, m.state::text, m.device, m.simulated, m.due
+            from (select m.* from memory m where (m.lane, m.key) in (select lane, key from wanted)
+                  for update skip locked) m
+            where not exists (select 1 from fresh f where f.lane = m.lane and f.key = m.key)
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Row> claim(@Param("lanes") String[] lanes, @Param("now") Instant now, @Param("limit") int limit);
+
+    /** A message that came to a key. */
+    record Came(String lane, String key, String zone, UUID message) {}
+
+    /** What came to these keys and was not seen yet; it is from now on. */
+    @Select("""
+            update remembered r set seen = true
+            from unnest(#{lanes}::text[], #{keys}::text[]) as k(lane, key)
+            where r.lane = k.lane and r.key = k.key and not r.seen
+            returning r.lane, r.key, r.zone, r.message
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Came> see(@Param("lanes") String[] lanes, @Param("keys") String[] keys);
+
+    @Update("""
+            update memory m set zone = u.zone, operation = u.operation, state = u.state::jsonb, due = u.due,
+                                device = u.device, simulated = u.simulated,
+                                heard = case when u.came then #{now} else m.heard end
+            from unnest(#{lanes}::text[], #{keys}::text[], #{zones}::text[], #{operations}::text[], #{states}::text[],
+                        #{dues}::timestamptz[], #{came}::bool[], #{devices}::text[], #{simulated}::bool[])
+              as u(lane, key, zone, operation, state, due, came, device, simulated)
+            where m.lane = u.lane and m.key = u.key
+            """)
+    void write(
+            @Param("lanes") String[] lanes,
+            @Param("keys") String[] keys,
+            @Param("zones") String[] zones,
+            @Param("operations") String[] operations,
+            @Param("states") String[] states,
+            @Param("dues") Instant[] dues,
+            @Param("came") Boolean[] came,
+            @Param("devices") String[] devices,
+            @Param("simulated") Boolean[] simulated,
+            @Param("now") Instant now);
+
+    /** These are in no memory any more. */
+    @Delete("""
+            delete from remembered r using unnest(#{lanes}::text[], #{messages}::uuid[]) as u(lane, message)
+            where r.message = u.message and r.lane = u.lane
+            """)
+    int let(@Param("lanes") String[] lanes, @Param("messages") UUID[] messages);
+
+    @Insert("""
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, into_message)
+            select gen_random_uuid(), message, received, lane, '', fate, #{at}, 0, reason, 0, into_message
+            from unnest(#{messages}::uuid[], #{received}::timestamptz[], #{lanes}::text[], #{fates}::text[], #{reasons}::text[],
+                        #{into}::uuid[]) as u(message, received, lane, fate, reason, into_message)
+            """)
+    void settle(
+            @Param("messages") UUID[] messages,
+            @Param("received") Instant[] received,
+            @Param("lanes") String[] lanes,
+            @Param("fates") String[] fates,
+            @Param("reasons") String[] reasons,
+            @Param("into") UUID[] into,
+            @Param("at") Instant at);
+
+    /** Of these messages, those that a lane made already. */
+    @Select("""
+            select m.id from unnest(#{ids}::uuid[], #{received}::timestamptz[]) as u(id, received)
+            join message m on m.received = u.received and m.id = u.id
+            """)
+    List<UUID> there(@Param("ids") UUID[] ids, @Param("received") Instant[] received);
+
+    /** What remembers anything, and is none of these lanes. */
+    @Select(
+            "select distinct lane from (select lane from remembered union all select lane from memory) l where lane != all(#{lanes}::text[])")
+    List<String> othersThan(@Param("lanes") String[] lanes);
+
+    /** All that a lane has in its memory, in the order it came, at most so many. */
+    record Left(UUID message, Instant received) {}
+
+    @Select(
+            "select message, received from remembered where lane = #{lane} order by received, message limit #{limit} for update skip locked")
+    List<Left> left(@Param("lane") String lane, @Param("limit") int limit);
+
+    @Delete(
+            "delete from memory where lane = #{lane} and not exists (select 1 from remembered r where r.lane = #{lane})")
+    void forgetLane(@Param("lane") String lane);
+
+    /** Keys of which nothing came for long. */
+    @Delete("delete from memory where lane = #{lane} and due is null and heard < #{before}")
+    int forget(@Param("lane") String lane, @Param("before") Instant before);
+}

@@ -1,0 +1,46 @@
+package org.holtra.service.memory;
+
+import org.holtra.core.memory.Changed;
+import org.holtra.core.memory.Gather;
+import org.holtra.core.memory.Operation;
+import org.holtra.core.memory.Rise;
+import org.holtra.core.memory.Thin;
+import org.holtra.core.memory.Timeline;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.JavaType;
+import tools.jackson.databind.json.JsonMapper;
+
+/** What is remembered of keys, as JSON. */
+@Component
+class States {
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    /** What was remembered while the lane did the same; what is new where it did something else, or nothing. */
+    <S> Timeline.State<S> read(Timeline<S> timeline, MemoryMapper.Row row) {
+        if (!row.operation().equals(words(timeline.operation()))) {
+            return timeline.empty();
+        }
+        JavaType type =
+                JSON.getTypeFactory().constructParametricType(Timeline.State.class, state(timeline.operation()));
+        return JSON.readValue(row.state(), type);
+    }
+
+    String write(Timeline.State<?> state) {
+        return JSON.writeValueAsString(state);
+    }
+
+    /** What it does, in words that change when that does. */
+    static String words(Operation<?> operation) {
+        return operation.toString();
+    }
+
+    private static Class<?> state(Operation<?> operation) {
+        return switch (operation) {
+            case Thin ignored -> Thin.State.class;
+            case Changed ignored -> Changed.State.class;
+            case Gather ignored -> Gather.State.class;
+            case Rise ignored -> Rise.State.class;
+        };
+    }
+}

@@ -1,0 +1,268 @@
+package org.holtra.service.faults;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.TestDatabase;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * Two nodes under load, their clocks a minute apart, while things break. Afterwards every acknowledged message has come to both its destinations, each
+ * device's in order where that was asked, doubles under the same key, and the books balance. {@code bench/faults} runs it
+ * for long.
+ */
+class FaultTest {
+
+    private static final int DEVICES = 12;
+    private static final int ROUNDS = Integer.getInteger("holtra.faults.rounds", 1);
+    private static final long SEED = Long.getLong("holtra.faults.seed", 5);
+    private static final int SKEW_SECONDS = 60;
+    private static final Duration STANDSTILL = Duration.ofSeconds(60);
+
+    /** Something that breaks, and is mended again before the next. */
+    private interface Fault {
+        void happen() throws InterruptedException;
+    }
+
+    @TempDir
+    private Path folder;
+
+    private final Random random = new Random(SEED);
+    private TestDatabase.Cluster cluster;
+    private TestDatabase database;
+    private HostileReceiver receiver;
+    private NodeProcess one;
+    private NodeProcess two;
+    private Client client;
+    private Senders senders;
+
+    @BeforeEach
+    void setUp() {
+        cluster = TestDatabase.Cluster.make();
+        database = cluster.start().newDatabase();
+        receiver = new HostileReceiver();
+        one = new NodeProcess("one", folder, database);
+        two = new NodeProcess("two", folder, database);
+        one.setClock(0);
+        two.setClock(-SKEW_SECONDS);
+        one.start();
+        client = one.ready();
+        client.save("f-in", Map.of("form", "bearer", "token", "in-token"));
+        Client.good(client.adopt("""
+                inlets:
+                  f: {kind: http, at: {path: f, credential: f-in}, device: data.id}
+                outlets:
+                  ordered: {kind: http, to: {url: "%1$s/ordered", timeout: 500ms}}
+                  free: {kind: http, to: {url: "%1$s/free", timeout: 500ms, concurrency: 4}}
+                lanes:
+                  ordered: {inlets: [f], outlet: ordered, order: device, retry: {first: 50ms, longest: 500ms}}
+                  free: {inlets: [f], outlet: free, retry: {first: 50ms, longest: 500ms}}
+                """.formatted(receiver.address())));
+        two.start();
+        two.ready();
+        senders = new Senders(DEVICES, tries -> (tries % 2 == 0 ? one : two).address());
+    }
+
+    @AfterEach
+    void tearDown() {
+        senders.stop();
+        one.kill();
+        two.kill();
+        receiver.close();
+        cluster.close();
+    }
+
+    private Map<String, Fault> faults() {
+        Map<String, Fault> faults = new HashMap<>();
+        faults.put("a node is killed", () -> {
+            NodeProcess victim = random.nextBoolean() ? one : two;
+            victim.kill();
+            goOn(500);
+            victim.start();
+            victim.ready();
+        });
+        if (ROUNDS > 1) {
+            // Only in the long form: it leaves deliveries undone now and then, as docs/reliability.md tells.
+            faults.put("the database is killed", () -> {
+                cluster.kill();
+                goOn(1_500);
+                cluster.start();
+            });
+        }
+        faults.put("the database hangs", () -> {
+            cluster.freeze(true);
+            goOn(4_500);
+            cluster.freeze(false);
+        });
+        faults.put(
+                "the database's connections are cut",
+                () -> database.texts(
+                        "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database()"
+                                + " and pid != pg_backend_pid()"));
+        faults.put("a node is paused past its lease", () -> {
+            NodeProcess victim = random.nextBoolean() ? one : two;
+            victim.freeze(true);
+            goOn(8_500);
+            victim.freeze(false);
+        });
+        faults.put("the clock of a node jumps", () -> {
+            NodeProcess victim = random.nextBoolean() ? one : two;
+            victim.setClock(random.nextBoolean() ? 3_600 : -3_600);
+            goOn(3_000);
+            victim.setClock(SKEW_SECONDS);
+        });
+        faults.put("the disk of the spool is full", () -> {
+            one.limitFiles(0);
+            cluster.stop();
+            goOn(2_500);
+            one.limitFiles(-1);
+            cluster.start();
+        });
+        if (ROUNDS == 1) {
+            // What keeps the database away for as long as a lease; docs/reliability.md tells why.
+            faults.keySet().removeAll(Set.of("the database hangs", "the disk of the spool is full"));
+        }
+        for (HostileReceiver.Mood mood : HostileReceiver.Mood.values()) {
+            if (mood != HostileReceiver.Mood.WELL) {
+                faults.put("the destination is " + mood, () -> {
+                    receiver.be(mood);
+                    goOn(1_000);
+                    receiver.be(HostileReceiver.Mood.WELL);
+                });
+            }
+        }
+        return faults;
+    }
+
+    private static void goOn(long millis) throws InterruptedException {
+        // This is how long something stays broken, not a wait for something to happen.
+        Thread.sleep(millis);
+    }
+
+    @Test
+    void whateverBreaksNothingIsLostAndOrderHolds() throws InterruptedException {
+        Map<String, Fault> faults = faults();
+        int happened = 0;
+        for (int round = 0; round < ROUNDS; round++) {
+            List<String> names = new ArrayList<>(faults.keySet());
+            Collections.sort(names);
+            Collections.shuffle(names, random);
+            for (String name : names) {
+                int before = senders.count();
+                System.out.printf("%s, with %d messages acknowledged%n", name, before);
+                faults.get(name).happen();
+                happened++;
+                Client.await(senders::count, count -> count > before + DEVICES);
+                assertThat(database.texts("select 'there again'")).isNotEmpty();
+            }
+        }
+        senders.stop();
+        check();
+        System.out.printf(
+                "%d faults, %d messages acknowledged, %d refused or unanswered, %d requests at the destination%n",
+                happened, senders.count(), senders.refused(), receiver.came().size());
+    }
+
+    private void check() {
+        settle();
+        List<HostileReceiver.Came> came = receiver.came();
+        for (String lane : List.of("ordered", "free")) {
+            List<HostileReceiver.Came> here =
+                    came.stream().filter(one -> one.lane().equals(lane)).toList();
+            Set<String> keys = here.stream()
+                    .filter(HostileReceiver.Came::taken)
+                    .map(HostileReceiver.Came::key)
+                    .collect(Collectors.toSet());
+            assertThat(keys)
+                    .as("acknowledged messages that came by lane " + lane)
+                    .containsAll(senders.acknowledged().stream()
+                            .map(message -> message.id() + "." + lane)
+                            .toList());
+            Map<String, Set<String>> messages = here.stream()
+                    .filter(one -> one.device() != null)
+                    .collect(Collectors.groupingBy(
+                            HostileReceiver.Came::key,
+                            Collectors.mapping(one -> one.device() + " " + one.number(), Collectors.toSet())));
+            assertThat(messages.values()).as("one message under one key").allMatch(set -> set.size() == 1);
+        }
+        assertOrder(came);
+        JsonNode balance = client.get("/api/balance?from=" + Instant.now().minusSeconds(7_200));
+        assertThat(balance.path("missing").asLong()).as(balance.toString()).isZero();
+        assertThat(client.get("/api/balance/differences")).isEmpty();
+    }
+
+    /** Waits until nothing waits any more, for as long as what waits gets less. */
+    private void settle() {
+        Instant ended = Instant.now();
+        long left = Long.MAX_VALUE;
+        while (left > 0) {
+            long before = left;
+            try {
+                left = Client.await(() -> left(ended), now -> now < before, STANDSTILL);
+            } catch (AssertionError e) {
+                throw new AssertionError(
+                        "%d stay; status: %s%nlog of one ends: %s%nlog of two ends: %s"
+                                .formatted(
+                                        before,
+                                        client.keyed("GET", "/api/status", null, "application/json")
+                                                .body(),
+                                        one.tail(),
+                                        two.tail()),
+                        e);
+            }
+        }
+    }
+
+    /** What waits, by reports that were made after the time given; the most there can be as long as they are not there. */
+    private long left(Instant ended) {
+        Client.Answer answer = client.keyed("GET", "/api/status", null, "application/json");
+        if (answer.status() != 200) {
+            return Long.MAX_VALUE;
+        }
+        long sum = answer.json().path("waiting").asLong();
+        for (JsonNode spool : answer.json().path("spools")) {
+            if (!Instant.parse(spool.path("at").asString()).isAfter(ended)) {
+                return Long.MAX_VALUE;
+            }
+            sum += spool.path("messages").asLong();
+        }
+        return sum;
+    }
+
+    /**
+     * The order is that of commits. What a node had spooled is committed when it is drained, so it is each node's messages
+     * of a device that must come in the order they were acknowledged.
+     */
+    private void assertOrder(List<HostileReceiver.Came> came) {
+        Map<String, Senders.Acknowledged> acknowledged = senders.acknowledged().stream()
+                .collect(Collectors.toMap(message -> message.id() + ".ordered", message -> message));
+        Map<String, Set<Integer>> firsts = new TreeMap<>();
+        for (HostileReceiver.Came one : came) {
+            Senders.Acknowledged message = acknowledged.get(one.key());
+            if (message != null && one.device() != null) {
+                firsts.computeIfAbsent(one.device() + " at " + message.node(), device -> new LinkedHashSet<>())
+                        .add(one.number());
+            }
+        }
+        assertThat(firsts)
+                .allSatisfy((device, numbers) ->
+                        assertThat(new ArrayList<>(numbers)).as(device).isSorted());
+    }
+}

@@ -1,0 +1,209 @@
+package org.holtra.service.memory;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Instant;
+import java.util.List;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.ServiceTest;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+
+/** Lanes that make something of several messages. */
+class MemoryLanesTest extends ServiceTest {
+
+    private void adopt(String memory) {
+        Client.good(client.adopt("""
+                inlets:
+                  i: {kind: http, at: {path: i, credential: sender}, device: data.id, time: data.at}
+                outlets:
+                  o: {kind: http, to: {url: "%s/"}}
+                lanes:
+                  l:
+                    inlets: [i]
+                    outlet: o
+                %s
+                """.formatted(receiver.address(), memory.indent(4))));
+    }
+
+    private String send(String device, String at, String fields) {
+        return client.send("i", "{\"id\":\"%s\",\"at\":\"2026-04-12T%sZ\",%s}".formatted(device, at, fields));
+    }
+
+    private List<JsonNode> came(int count) {
+        Client.await(() -> receiver.came().size(), size -> size >= count);
+        return receiver.came().stream()
+                .map(came -> Client.JSON.readTree(came.body()))
+                .toList();
+    }
+
+    private void booksBalance() {
+        JsonNode balance = client.get(
+                "/api/balance?from=2026-01-01T00:00:00Z&to=" + Instant.now().plusSeconds(3_600));
+        assertThat(balance.path("missing").asInt()).as(balance.toString()).isZero();
+        assertThat(client.get("/api/balance/differences?from=2026-01-01T00:00:00Z"))
+                .isEmpty();
+    }
+
+    @Test
+    void aThinLaneSendsOneMessageAnIntervalAndDevice() {
+        adopt("""
+                memory: {tolerance: 3s, thin: {every: 15m, fields: {t: mean}, others: last}}
+                shape: {body: {id: "${data.id}", t: "${data.t}", at: "${meta.eventTime}"}}
+                """);
+        String one = send("a", "03:00:00", "\"t\":1");
+        send("a", "03:20:00", "\"t\":7");
+        send("a", "03:10:00", "\"t\":2");
+        send("b", "03:10:00", "\"t\":9");
+
+        List<JsonNode> came = came(3);
+
+        assertThat(came).hasSize(3);
+        assertThat(came.stream()
+                        .map(body -> body.path("id").asString() + body.path("t").asDouble()))
+                .containsExactlyInAnyOrder("a1.5", "a7.0", "b9.0");
+        JsonNode source = becomes(one, "merged");
+        String made = source.at("/lanes/0/reason").asString().replace("part of ", "");
+        JsonNode trace = client.trace(made);
+        assertThat(trace.at("/message/state").asString()).isEqualTo("made");
+        assertThat(trace.at("/message/reason").asString()).startsWith("made of 2 messages, from 2026-04-12T03:00:00Z");
+        assertThat(trace.at("/madeOf")).hasSize(2);
+        assertThat(source.at("/lanes/0/into").asString()).isEqualTo(made);
+        assertThat(receiver.came())
+                .extracting(came1 -> came1.header("Idempotency-Key"))
+                .contains(made + ".l");
+        booksBalance();
+    }
+
+    @Test
+    void aLaneOfChangesHoldsBackWhatTellsNothingNew() {
+        adopt("memory: {changed: {by: {t: 0.5}}}");
+        String one = send("a", "03:00:00", "\"t\":1");
+        becomes(one, "delivered");
+        String same = send("a", "03:05:00", "\"t\":1.2");
+        String other = send("a", "03:10:00", "\"t\":2");
+
+        becomes(other, "delivered");
+
+        assertThat(becomes(same, "held back").at("/lanes/0/reason").asString())
+                .contains("t moved by 0.2, not by more than 0.5");
+        assertThat(receiver.came()).hasSize(2);
+        booksBalance();
+    }
+
+    @Test
+    void partsAreGatheredAndWhatIsNotWholeMayBecomeADeadLetter() {
+        adopt("memory: {tolerance: 1s, gather: {fields: [air, wind.speed], within: 2s, incomplete: die}}");
+        send("a", "03:00:00", "\"air\":4");
+        send("a", "03:00:01", "\"wind\":{\"speed\":3}");
+        send("b", "03:00:00", "\"air\":5");
+
+        JsonNode whole = came(1).getFirst();
+        JsonNode dead = Client.await(
+                () -> client.get("/api/dead"),
+                letters -> letters.path("letters").size() == 1);
+
+        assertThat(whole.at("/wind/speed").asInt()).isEqualTo(3);
+        assertThat(whole.path("air").asInt()).isEqualTo(4);
+        assertThat(dead.at("/letters/0/cause").asString()).isEqualTo("incomplete");
+        assertThat(dead.at("/letters/0/reason").asString()).endsWith("missing: wind.speed");
+        booksBalance();
+    }
+
+    @Test
+    void theRiseOfACounterIsToldByTheHour() {
+        adopt("""
+                memory: {tolerance: 2s, rise: {of: {rainTotal: rain}, per: hour, gapAfter: 30m}}
+                shape: {body: {mm: "${data.rain}"}}
+                """);
+        String first = send("a", "03:00:00", "\"rainTotal\":10");
+        send("a", "03:20:00", "\"rainTotal\":11");
+        send("a", "03:40:00", "\"rainTotal\":13");
+        send("a", "05:10:00", "\"rainTotal\":14");
+
+        assertThat(came(2)).extracting(body -> body.path("mm").asDouble()).containsExactlyInAnyOrder(3.0, 1.0);
+        assertThat(becomes(first, "held back").at("/lanes/0/reason").asString()).startsWith("the first reading");
+        booksBalance();
+    }
+
+    @Test
+    void oneMessageUnfoldsIntoManyEachWithItsOwnTrace() {
+        adopt("""
+                memory: {unfold: {each: data.readings, time: item.at}}
+                shape: {body: {t: "${data.t}", at: "${meta.eventTime}"}}
+                """);
+        String parent = send(
+                "a",
+                "04:00:00",
+                "\"readings\":[{\"t\":1,\"at\":\"2026-04-12T03:00:00Z\"},{\"t\":2,\"at\":\"2026-04-12T03:10:00Z\"}]");
+        String none = send("a", "05:00:00", "\"readings\":[]");
+
+        assertThat(came(2))
+                .extracting(
+                        body -> body.path("t").asInt() + " " + body.path("at").asString())
+                .containsExactlyInAnyOrder("1 2026-04-12T03:00:00Z", "2 2026-04-12T03:10:00Z");
+        JsonNode trace = becomes(parent, "unfolded");
+        assertThat(trace.path("unfoldedInto")).hasSize(2);
+        JsonNode child = client.trace(trace.at("/unfoldedInto/0").asString());
+        assertThat(child.at("/madeOf/0").asString()).isEqualTo(parent);
+        assertThat(child.at("/message/device").asString()).isEqualTo("a");
+        assertThat(becomes(none, "held back").at("/lanes/0/reason").asString())
+                .isEqualTo("`data.readings` gives an empty list");
+        booksBalance();
+    }
+
+    @Test
+    void aRestartChangesNothing() {
+        adopt("""
+                memory: {tolerance: 4s, thin: {every: 1h, fields: {t: sum, n: count}}}
+                shape: {body: {t: "${data.t}", n: "${data.n}"}}
+                """);
+        for (int i = 0; i < 20; i++) {
+            send("a", "03:%02d:00".formatted(i), "\"n\":1,\"t\":" + i);
+        }
+        restart();
+
+        assertThat(came(1).getFirst().path("t").asInt()).isEqualTo(190);
+        assertThat(came(1).getFirst().path("n").asInt()).isEqualTo(20);
+        Client.await(
+                () -> client.get("/api/status"),
+                status -> status.path("waiting").asInt() == 0);
+        assertThat(receiver.came()).hasSize(1);
+        booksBalance();
+    }
+
+    @Test
+    void whatALaneRemembersGoesAsItIsWhenItsMemoryIsTakenAway() {
+        adopt("memory: {tolerance: 1h, thin: {every: 1h}}");
+        String id = send("a", "03:00:00", "\"t\":1");
+        Client.await(() -> service.database().texts("select key from memory"), keys -> keys.contains("a"));
+        assertThat(Client.state(client.trace(id))).isEqualTo("remembered");
+
+        adopt("state: open");
+
+        becomes(id, "delivered");
+        assertThat(service.database().texts("select key from memory")).isEmpty();
+        booksBalance();
+    }
+
+    @Test
+    void aMemoryThatSaysNothingOrTooMuchIsRefusedWithThePlace() {
+        String yaml = """
+                inlets:
+                  i: {kind: http, at: {path: i, credential: sender}}
+                outlets:
+                  o: {kind: http, to: {url: "http://127.0.0.1:9/"}}
+                lanes:
+                  l: {inlets: [i], outlet: o, memory: %s}
+                """;
+
+        assertThat(client.adopt(yaml.formatted("{}")).body())
+                .contains("a lane with memory does one of thin, changed, gather, rise, unfold; say which");
+        assertThat(client.adopt(yaml.formatted("{thin: {every: 1h}, rise: {of: {a: b}}}"))
+                        .body())
+                .contains("not both thin and rise");
+        assertThat(client.adopt(yaml.formatted("{changed: {}}")).body()).contains("say by how much a field must move");
+        assertThat(client.adopt(yaml.formatted("{gather: {within: 5m}}")).body())
+                .contains("say which `fields` make a message whole");
+    }
+}

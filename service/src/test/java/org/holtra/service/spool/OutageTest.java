@@ -1,0 +1,178 @@
+package org.holtra.service.spool;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.Client.Answer;
+import org.holtra.service.support.Receiver;
+import org.holtra.service.support.TestDatabase;
+import org.holtra.service.support.TestService;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+
+class OutageTest {
+
+    private TestDatabase.Cluster cluster;
+    private Receiver receiver;
+
+    @BeforeEach
+    void setUp() {
+        cluster = TestDatabase.Cluster.make();
+        receiver = Receiver.answering(200);
+    }
+
+    @AfterEach
+    void tearDown() {
+        receiver.close();
+        cluster.close();
+    }
+
+    private TestService start(Map<String, Object> special) {
+        TestService service = TestService.start(cluster.start().newDatabase(), special);
+        service.client().save("o", Map.of("form", "bearer", "token", "token-token"));
+        Client.good(service.client().adopt("""
+                inlets:
+                  o: {kind: http, at: {path: o, credential: o}, device: data.id, copies: {same: data.n}}
+                outlets:
+                  o: {kind: http, to: {url: "%s"}}
+                lanes:
+                  o: {inlets: [o], outlet: o, order: device}
+                """.formatted(receiver.address())));
+        return service;
+    }
+
+    private static Answer post(Client client, String device, int number) {
+        return client.call(
+                "POST",
+                "/in/o",
+                ("{\"id\":\"" + device + "\",\"n\":" + number + "}").getBytes(),
+                "Authorization",
+                "Bearer token-token");
+    }
+
+    private List<Integer> came() {
+        return receiver.came().stream()
+                .map(came -> Client.JSON.readTree(came.body()).path("n").asInt())
+                .toList();
+    }
+
+    private static String id(Answer answer) {
+        assertThat(answer.status()).as(answer.body()).isEqualTo(202);
+        return answer.json().path("id").asString();
+    }
+
+    @Test
+    void whileTheDatabaseIsAwayMessagesAreKeptAndGoOnInOrderAfterwards() {
+        try (TestService service = start(Map.of())) {
+            Client client = service.client();
+            id(post(client, "known", 0));
+
+            cluster.stop();
+            Instant before = Instant.now();
+            List<String> ids = new ArrayList<>();
+            for (int number = 1; number <= 20; number++) {
+                ids.add(id(post(client, "known", number)));
+            }
+            String copy = id(post(client, "known", 20));
+            String stranger = id(post(client, "stranger", 21));
+            Instant after = Instant.now();
+            assertThat(service.bean(Spool.class).state().messages()).isEqualTo(22);
+            cluster.start();
+
+            Client.await(() -> service.bean(Spool.class).state().messages(), left -> left == 0);
+            String last = id(post(client, "known", 22));
+            client.traceWhen(last, trace -> Client.state(trace).equals("delivered"));
+            client.traceWhen(stranger, trace -> Client.state(trace).equals("delivered"));
+
+            assertThat(came().stream().filter(n -> n != 21)).isSorted().hasSize(22);
+            assertThat(client.trace(copy).at("/message/state").asString()).isEqualTo("duplicate");
+            assertThat(client.get("/api/devices/one?key=stranger").path("key").asString())
+                    .isEqualTo("stranger");
+            JsonNode first = client.trace(ids.getFirst());
+            assertThat(Instant.parse(first.at("/message/received").asString()))
+                    .isBetween(before.minusMillis(100), after);
+            JsonNode balance = client.get("/api/balance");
+            assertThat(balance.path("missing").asInt()).isZero();
+            assertThat(balance.at("/intake/acknowledged").asInt()).isEqualTo(24);
+        }
+    }
+
+    @Test
+    void aDatabaseThatHangsHoldsNobodyUpAndNothingIsLostOrDoubled() {
+        try (TestService service = start(Map.of())) {
+            Client client = service.client();
+            id(post(client, "known", 0));
+            client.traceWhen(
+                    id(post(client, "known", 1)), trace -> Client.state(trace).equals("delivered"));
+
+            cluster.freeze(true);
+            for (int number = 2; number <= 12; number++) {
+                id(post(client, "known", number));
+            }
+            cluster.freeze(false);
+
+            Client.await(() -> service.bean(Spool.class).state().messages(), left -> left == 0);
+            client.traceWhen(
+                    id(post(client, "known", 13)), trace -> Client.state(trace).equals("delivered"));
+            assertThat(came()).containsExactly(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13);
+            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        }
+    }
+
+    @Test
+    void whatWaitsInTheSpoolOutlivesTheProcess() {
+        TestService service = start(Map.of());
+        id(post(service.client(), "known", 0));
+        cluster.stop();
+        String spooled = id(post(service.client(), "known", 1));
+        service.close();
+        cluster.start();
+
+        try (TestService second = service.again()) {
+            Client.await(() -> second.bean(Spool.class).state().messages(), left -> left == 0);
+            second.client().traceWhen(spooled, trace -> Client.state(trace).equals("delivered"));
+            assertThat(came()).containsExactly(0, 1);
+        }
+    }
+
+    @Test
+    void aSpoolThatIsFullTellsSendersToComeAgain() {
+        try (TestService service = start(Map.of("holtra.spool-megabytes", 0))) {
+            cluster.stop();
+
+            Answer answer = post(service.client(), "known", 1);
+
+            assertThat(answer.status()).isEqualTo(503);
+            assertThat(answer.header("Retry-After")).isNotBlank();
+            assertThat(answer.json().path("detail").asString()).contains("Nothing was kept");
+            assertThat(service.bean(Spool.class).state().trouble()).contains("the spool is full");
+        }
+    }
+
+    @Test
+    void withoutASpoolSendersAreToldToComeAgainAndAfterwardsAllGoesOn() {
+        try (TestService service = start(Map.of("holtra.spool-folder", ""))) {
+            Client client = service.client();
+            assertThat(post(client, "known", 0).status()).isEqualTo(202);
+
+            cluster.stop();
+            Answer known = post(client, "known", 1);
+            Answer stranger = post(client, "stranger", 2);
+            cluster.start();
+
+            assertThat(known.status()).isEqualTo(503);
+            assertThat(known.header("Retry-After")).isNotBlank();
+            assertThat(known.json().path("detail").asString()).contains("Nothing was kept");
+            assertThat(stranger.status()).isEqualTo(503);
+            Answer again = Client.await(() -> post(client, "known", 1), answer -> answer.status() == 202);
+            client.traceWhen(id(again), trace -> Client.state(trace).equals("delivered"));
+            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        }
+    }
+}
