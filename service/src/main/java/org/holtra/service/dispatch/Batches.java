@@ -31,7 +31,7 @@ class Batches {
         void concluded(Job job, Attempter.Result result);
 
         /** An attempt was made, and another follows. */
-        void tried(Settlement settlement);
+        void tried(Job job, Settlement settlement);
 
         /** Whether another request may be made. */
         boolean goesOn();
@@ -204,7 +204,8 @@ class Batches {
             List<Attempter.Ready> again = new ArrayList<>();
             for (int i = 0; i < together.size(); i++) {
                 FrozenContent.Place place = new FrozenContent.Place(key, together.size(), i + 1);
-                ledger.tried(attempter.tried(together.get(i), attempted.with("batch", place), taken));
+                ledger.tried(
+                        together.get(i).job(), attempter.tried(together.get(i), attempted.with("batch", place), taken));
                 again.add(together.get(i).again());
             }
             int half = (again.size() + 1) / 2;

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.stream.Collectors;
@@ -40,15 +41,12 @@ public class Dispatcher {
             String name, OutletHealth health, int inFlight, int queued, List<HeldDevices.Held> held) {}
 
     private static final Duration PATIENCE_AT_CLOSE = Duration.ofSeconds(20);
-    /** Looking for what belongs to nodes that are gone goes through all that is owed. */
-    private static final Duration ORPHANS_EACH = Duration.ofSeconds(10);
 
     private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
 
     private final Workshop workshop;
     private final CredentialStore credentials;
     private final Map<String, OutletKind> kinds;
-    private volatile Instant orphans = Instant.MIN;
     private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
     private Map<String, HealthBook.Remembered> remembered = Map.of();
     private volatile Setup setup = Setup.empty();
@@ -151,9 +149,9 @@ public class Dispatcher {
         }
     }
 
-    /** Takes over a delivery that was reserved and is now durable. */
-    public void offer(Delivery delivery, Message message) {
-        runners.get(delivery.owed().outlet()).offer(new Job(delivery, message));
+    /** Takes over a delivery that was reserved and is now durable, under this id of the node. */
+    public void offer(Delivery delivery, Message message, UUID owner) {
+        runners.get(delivery.owed().outlet()).offer(new Job(delivery, message, owner));
     }
 
     /** Renews this node's lease, and does what follows from who else is there. */
@@ -173,10 +171,6 @@ public class Dispatcher {
         }
         news.freed().forEach(this::wake);
         try {
-            if (news.lost() || workshop.clock().instant().isAfter(orphans)) {
-                orphans = workshop.clock().instant().plus(ORPHANS_EACH);
-                workshop.backlog().freeOrphans().forEach(this::wake);
-            }
             workshop.journal().settleDoubts().forEach(this::wake);
             workshop.backlog().settleDoubts(workshop.clock().instant()).forEach(this::wake);
         } catch (DataAccessException | TransactionException e) {

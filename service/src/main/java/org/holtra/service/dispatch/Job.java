@@ -1,5 +1,6 @@
 package org.holtra.service.dispatch;
 
+import java.util.UUID;
 import org.holtra.core.message.Message;
 import org.holtra.service.journal.Delivery;
 
@@ -7,8 +8,9 @@ import org.holtra.service.journal.Delivery;
  * A delivery in the dispatcher's hands.
  *
  * @param message as it was read, or null to read it again
+ * @param owner the id of this node that it was taken under; if that has been given up since, it is another's
  */
-record Job(Delivery delivery, Message message) {
+record Job(Delivery delivery, Message message, UUID owner) {
 
     long bytes() {
         return delivery.message().arrival().body().length;

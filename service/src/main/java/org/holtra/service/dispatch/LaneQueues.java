@@ -278,12 +278,10 @@ final class LaneQueues {
         return removed;
     }
 
-    /** Forgets all that waits: it is another's. */
-    void abandon() {
-        queues.values().forEach(queue -> {
-            empty(queue);
-            queue.table.doubtAll();
-        });
+    /** Takes out all that waits. */
+    List<Job> abandon() {
+        doubtAll();
+        return removeAllBut(List.of());
     }
 
     private List<Job> empty(Queue queue) {

@@ -34,6 +34,7 @@ final class OutletRunner {
     /** Where other nodes write to the table, what they leave there is looked for so often. */
     private static final Duration LOOK_IN_COMPANY = Duration.ofMillis(250);
 
+    private static final String LANE_CLOSED = "its lane was closed";
     private static final Instant WHENEVER = Instant.parse("9999-01-01T00:00:00Z");
     private static final Duration LOOK_AGAIN_AFTER_TROUBLE = Duration.ofSeconds(2);
     private static final Logger log = LoggerFactory.getLogger(OutletRunner.class);
@@ -104,7 +105,7 @@ final class OutletRunner {
         } finally {
             lock.unlock();
         }
-        backToTable(removed);
+        backToTable(removed, LANE_CLOSED);
         if (old != null) {
             old.retire();
         }
@@ -120,7 +121,7 @@ final class OutletRunner {
         } finally {
             lock.unlock();
         }
-        backToTable(removed);
+        backToTable(removed, LANE_CLOSED);
         tick();
     }
 
@@ -137,12 +138,12 @@ final class OutletRunner {
         return queues.removeAllBut(lanes.open);
     }
 
-    /** What waited in memory for lanes that closed, or are gone, waits in the table from now on. */
-    private void backToTable(List<Job> removed) {
+    /** What waited in memory waits in the table from now on. */
+    private void backToTable(List<Job> removed, String reason) {
         if (!removed.isEmpty()) {
             Thread.ofVirtual()
                     .name("release-" + name)
-                    .start(() -> settling.release(removed, workshop.clock().instant(), "its lane was closed"));
+                    .start(() -> settling.release(removed, workshop.clock().instant(), reason));
         }
     }
 
@@ -267,6 +268,10 @@ final class OutletRunner {
         boolean taken;
         lock.lock();
         try {
+            if (isOthers(job)) {
+                notOurs(job.delivery().owed(), job.bytes());
+                return;
+            }
             taken = queues.fill(job);
         } finally {
             lock.unlock();
@@ -278,15 +283,33 @@ final class OutletRunner {
         }
     }
 
-    /** What it has in its hands is another node's now. */
+    /**
+     * This node was given up, and is here again under a new id. What was taken under the old one is others' now; what was
+     * taken under the new one already goes back to the table, where it may stand behind what is others'.
+     */
     void abandon() {
+        List<Job> removed;
         lock.lock();
         try {
-            queues.abandon();
+            removed = queues.abandon();
+            removed.removeIf(this::forgetIfOthers);
         } finally {
             lock.unlock();
         }
+        backToTable(removed, "its node was given up for a while");
         lookAt(workshop.clock().instant());
+    }
+
+    private boolean isOthers(Job job) {
+        return !job.owner().equals(workshop.node().id());
+    }
+
+    private boolean forgetIfOthers(Job job) {
+        boolean others = isOthers(job);
+        if (others && job.line() != null) {
+            queues.table(job.lane()).arrived(job.line());
+        }
+        return others;
     }
 
     /** Another node was here, and may have left something in lines. */
@@ -337,8 +360,8 @@ final class OutletRunner {
             nextLook = Instant.MAX;
             // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
             plan = health.flows()
-                    ? table.plan(now, CLAIM, lanes, queues)
-                    : table.plan(WHENEVER, atOnce(), lanes, queues);
+                    ? table.plan(workshop.node().id(), now, CLAIM, lanes, queues)
+                    : table.plan(workshop.node().id(), WHENEVER, atOnce(), lanes, queues);
         } finally {
             lock.unlock();
         }
@@ -361,7 +384,7 @@ final class OutletRunner {
         try {
             found = table.run(plan);
         } catch (RuntimeException e) {
-            workshop.backlog().doubt(plan.look(), now);
+            workshop.backlog().doubt(plan.claim(), now);
             if (e instanceof DataAccessException) {
                 log.warn("Outlet {} could not look for what it owes: {}", name, e.getMessage());
             } else {
@@ -374,8 +397,14 @@ final class OutletRunner {
             looking = false;
             Instant next = soonest(table.apply(found, queues), now);
             nextLook = next.isBefore(nextLook) ? next : nextLook;
+            if (!plan.claim().owner().equals(workshop.node().id())) {
+                // Given up while it looked: what it claimed is nobody's once that is found out.
+                workshop.backlog().doubt(plan.claim(), now);
+                doubtLines();
+                return;
+            }
             for (Delivery delivery : found.claimed()) {
-                Job job = new Job(delivery, null);
+                Job job = new Job(delivery, null, plan.claim().owner());
                 if (lanes.closed.contains(job.lane())) {
                     if (job.line() != null) {
                         queues.table(job.lane()).leaves(job.line());
@@ -388,7 +417,7 @@ final class OutletRunner {
         } finally {
             lock.unlock();
         }
-        backToTable(closedMeanwhile);
+        backToTable(closedMeanwhile, LANE_CLOSED);
         pump();
     }
 
@@ -527,7 +556,13 @@ final class OutletRunner {
                     want(Instant.EPOCH);
                 }
             }
-            untried.reversed().forEach(queues::back);
+            for (Job job : untried.reversed()) {
+                if (isOthers(job)) {
+                    queues.done(job);
+                } else {
+                    queues.back(job);
+                }
+            }
         } finally {
             lock.unlock();
         }
@@ -541,10 +576,13 @@ final class OutletRunner {
     private List<Job> attempt(Handful handful) throws InterruptedException {
         Instant now = workshop.clock().instant();
         List<Job> free = new ArrayList<>();
+        List<Job> untried = new ArrayList<>();
         List<Settling.Settled> settled = new ArrayList<>();
         for (Job job : handful.jobs) {
             Optional<Instant> heldUntil = heldUntil(job, now);
-            if (heldUntil.isPresent()) {
+            if (!workshop.node().holds(job.owner())) {
+                untried.add(job);
+            } else if (heldUntil.isPresent()) {
                 settled.add(new Settling.Settled(
                         job,
                         Settlement.released(job.delivery().owed(), heldUntil.get(), "its device is held here", now)));
@@ -552,9 +590,8 @@ final class OutletRunner {
                 free.add(job);
             }
         }
-        List<Job> untried = free;
-        if (!free.isEmpty() && workshop.node().holdsLease()) {
-            untried = send(free, handful, settled);
+        if (!free.isEmpty()) {
+            untried.addAll(send(free, handful, settled));
         }
         settling.settle(settled);
         return untried;
@@ -570,13 +607,13 @@ final class OutletRunner {
                 }
 
                 @Override
-                public void tried(Settlement settlement) {
-                    settling.note(settlement);
+                public void tried(Job job, Settlement settlement) {
+                    settling.note(job, settlement);
                 }
 
                 @Override
                 public boolean goesOn() {
-                    return workshop.node().holdsLease();
+                    return workshop.node().holds(free.getFirst().owner());
                 }
             });
         }

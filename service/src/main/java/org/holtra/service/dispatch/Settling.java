@@ -54,7 +54,7 @@ final class Settling {
                 postponed.add(one.job);
                 behind.addAll(stall(one.job));
             }
-            CompletableFuture<Void> written = workshop.journal().settle(one.settlement);
+            CompletableFuture<Void> written = workshop.journal().settle(one.settlement, one.job.owner());
             if (waits || one.job.line() != null) {
                 awaited.add(written);
             } else {
@@ -81,9 +81,9 @@ final class Settling {
     }
 
     /** An attempt that settles nothing is written down; nobody waits for that. */
-    void note(Settlement tried) {
+    void note(Job job, Settlement tried) {
         try {
-            workshop.journal().settle(tried).whenComplete((nothing, failure) -> {
+            workshop.journal().settle(tried, job.owner()).whenComplete((nothing, failure) -> {
                 if (failure != null) {
                     log.error(
                             "An attempt of {} could not be written down",
@@ -115,7 +115,7 @@ final class Settling {
         try {
             for (Job job : jobs) {
                 written.add(workshop.journal()
-                        .settle(Settlement.released(job.delivery().owed(), due, reason, now)));
+                        .settle(Settlement.released(job.delivery().owed(), due, reason, now), job.owner()));
             }
             written.forEach(CompletableFuture::join);
             arrived(jobs);

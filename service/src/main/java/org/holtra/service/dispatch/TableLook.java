@@ -24,7 +24,7 @@ final class TableLook {
     private record Step(String lane, String after, long look) {}
 
     /** What one look is to do. */
-    record Plan(UUID look, Instant until, int wanted, Collection<String> closed, List<Step> steps) {}
+    record Plan(Backlog.Claim claim, Instant until, int wanted, Collection<String> closed, List<Step> steps) {}
 
     private record Seen(Step step, Backlog.Lines lines) {}
 
@@ -57,21 +57,21 @@ final class TableLook {
         this.backlog = backlog;
     }
 
-    Plan plan(Instant until, int wanted, OutletRunner.Lanes lanes, LaneQueues queues) {
+    Plan plan(UUID owner, Instant until, int wanted, OutletRunner.Lanes lanes, LaneQueues queues) {
         List<Step> steps = new ArrayList<>();
         for (String lane : lanes.ordered()) {
             long look = queues.table(lane).look();
             Pass pass = passes.computeIfAbsent(lane, name -> new Pass(look));
             steps.add(new Step(lane, pass.after, look));
         }
-        return new Plan(UUID.randomUUID(), until, wanted, lanes.closed(), steps);
+        return new Plan(new Backlog.Claim(owner, UUID.randomUUID()), until, wanted, lanes.closed(), steps);
     }
 
     /** If it fails, what it claimed until then is to be doubted. */
     Found run(Plan plan) {
         Instant from = since;
         List<Delivery> claimed =
-                new ArrayList<>(backlog.claim(plan.look, outlet, from, plan.until, plan.wanted, plan.closed));
+                new ArrayList<>(backlog.claim(plan.claim, outlet, from, plan.until, plan.wanted, plan.closed));
         boolean full = claimed.size() == plan.wanted;
         goOn(claimed, full && plan.wanted > 1);
         boolean more = full || !from.equals(Instant.EPOCH);
@@ -83,7 +83,7 @@ final class TableLook {
                 break;
             }
             Backlog.Lines lines =
-                    backlog.claimLines(plan.look, step.lane, step.after, plan.until, plan.wanted - claimed.size());
+                    backlog.claimLines(plan.claim, step.lane, step.after, plan.until, plan.wanted - claimed.size());
             claimed.addAll(lines.claimed());
             seen.add(new Seen(step, lines));
         }

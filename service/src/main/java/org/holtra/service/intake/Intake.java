@@ -22,6 +22,7 @@ import org.holtra.service.journal.Acknowledgements;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
+import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Tally;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
@@ -205,7 +206,7 @@ public class Intake {
     private CompletableFuture<MessageId> keep(Picked picked, Instant copiesSince) {
         Learning.Lesson lesson = picked.message() == null ? null : steps.learning.lesson(picked.message());
         List<Delivery.Owed> owed = new ArrayList<>(picked.takes().size());
-        long joins = stores.journal.joins();
+        Node.Standing standing = stores.journal.standing();
         Set<UUID> mine = new HashSet<>();
         long bytes = picked.stored().arrival().body().length;
         for (Picker.Take take : picked.deliveries()) {
@@ -218,7 +219,7 @@ public class Intake {
         CompletableFuture<Journal.Kept> durable;
         try {
             durable = stores.journal.append(new Journal.Entry(
-                    picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, joins), copiesSince));
+                    picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, standing), copiesSince));
         } catch (JournalUnavailable e) {
             forget(owed, mine, bytes);
             throw e;
@@ -231,7 +232,7 @@ public class Intake {
                 throw new JournalUnavailable("the journal cannot be written", failure);
             }
             if (kept.copyOf() == null) {
-                dispatch(picked, owed, mine, kept.mine());
+                dispatch(picked, owed, new Journal.Hold(mine, standing), kept.mine());
                 if (lesson != null) {
                     steps.learning.learn(lesson);
                 }
@@ -240,12 +241,15 @@ public class Intake {
         });
     }
 
-    private void dispatch(Picked picked, List<Delivery.Owed> owed, Set<UUID> reserved, Set<UUID> mine) {
+    private void dispatch(Picked picked, List<Delivery.Owed> owed, Journal.Hold reserved, Set<UUID> mine) {
         long bytes = picked.stored().arrival().body().length;
         for (Delivery.Owed one : owed) {
             if (mine.contains(one.id())) {
-                dispatcher.offer(new Delivery(one, picked.stored()), picked.message());
-            } else if (reserved.contains(one.id())) {
+                dispatcher.offer(
+                        new Delivery(one, picked.stored()),
+                        picked.message(),
+                        reserved.standing().id());
+            } else if (reserved.deliveries().contains(one.id())) {
                 dispatcher.notOurs(one, bytes);
             } else {
                 dispatcher.leftInTable(one);

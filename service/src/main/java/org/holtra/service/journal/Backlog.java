@@ -31,27 +31,32 @@ public class Backlog {
      */
     public record Lines(List<Delivery> claimed, Set<String> waiting, Instant nextDue, String last) {}
 
+    /**
+     * By what a node takes deliveries into its hands.
+     *
+     * @param owner the node's id when it decided to
+     * @param look names this one time
+     */
+    public record Claim(UUID owner, UUID look) {}
+
     private final Journal.Mappers mappers;
-    private final Node node;
     private final Doubts doubts = new Doubts();
 
-    Backlog(Journal.Mappers mappers, Node node) {
+    Backlog(Journal.Mappers mappers) {
         this.mappers = mappers;
-        this.node = node;
     }
 
     /**
      * Claims up to so many deliveries of an outlet that are due and stand in no line, the longest due first.
      *
-     * @param look by which they are claimed
      * @param since what was due before is not looked for
      * @param closed lanes whose deliveries stay
      */
     public List<Delivery> claim(
-            UUID look, String outlet, Instant since, Instant until, int limit, Collection<String> closed) {
+            Claim claim, String outlet, Instant since, Instant until, int limit, Collection<String> closed) {
         return mappers
                 .owed()
-                .claim(node.id(), look, outlet, since, until, limit, closed.toArray(String[]::new))
+                .claim(claim.owner, claim.look, outlet, since, until, limit, closed.toArray(String[]::new))
                 .stream()
                 .map(ClaimedRow::delivery)
                 .toList();
@@ -65,12 +70,11 @@ public class Backlog {
     /**
      * Goes through the lines of a lane and claims from those whose first is due.
      *
-     * @param look by which they are claimed
      * @param after the line to go on after; empty to begin
      * @param until what is due by then
      * @param limit how many deliveries at most
      */
-    public Lines claimLines(UUID look, String lane, String after, Instant until, int limit) {
+    public Lines claimLines(Claim claim, String lane, String after, Instant until, int limit) {
         List<OwedMapper.Head> heads = mappers.owed().heads(lane, after, HEADS);
         Set<String> waiting = new HashSet<>();
         List<OwedMapper.Head> chosen = new ArrayList<>();
@@ -90,34 +94,26 @@ public class Backlog {
                 }
             }
         }
-        List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(look, lane, chosen, limit, waiting);
+        List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(claim, lane, chosen, limit, waiting);
         return new Lines(claimed, waiting, nextDue, last);
     }
 
     /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */
-    public void doubt(UUID look, Instant now) {
-        doubts.add(List.of(look), now);
+    public void doubt(Claim claim, Instant now) {
+        doubts.add(List.of(claim.look), now);
     }
 
     /** Sets free what looks claimed that came to nothing; says for which outlets. */
     public List<String> settleDoubts(Instant now) {
         Set<UUID> open = doubts.open(now);
-        return open.isEmpty() ? List.of() : mappers.owed().freeClaims(open.toArray(UUID[]::new), node.id());
+        return open.isEmpty() ? List.of() : mappers.owed().freeClaims(open.toArray(UUID[]::new));
     }
 
-    /**
-     * Sets free what belongs to a node that is gone. It was written under that node's name after the others had given the
-     * node up, when a database that was away came back.
-     *
-     * @return the outlets that have something to do
-     */
-    public List<String> freeOrphans() {
-        return mappers.owed().freeOrphans();
-    }
-
-    private List<Delivery> take(UUID look, String lane, List<OwedMapper.Head> chosen, int limit, Set<String> waiting) {
+    private List<Delivery> take(
+            Claim claim, String lane, List<OwedMapper.Head> chosen, int limit, Set<String> waiting) {
         UUID[] ids = column(chosen, OwedMapper.Head::id, UUID[]::new);
-        List<ClaimedRow> rows = mappers.owed().claimLines(node.id(), look, ids, Math.max(1, limit / chosen.size()));
+        List<ClaimedRow> rows =
+                mappers.owed().claimLines(claim.owner, claim.look, ids, Math.max(1, limit / chosen.size()));
         Map<String, Long> places = new LinkedHashMap<>();
         chosen.forEach(head -> places.put(head.line(), -1L));
         rows.forEach(row -> places.put(row.line(), row.place()));

@@ -44,9 +44,9 @@ public class Journal implements AutoCloseable {
     /**
      * What a node means to dispatch from memory; the rest is claimed from the table.
      *
-     * @param joins how many nodes had joined when this was decided
+     * @param standing this node's when it decided so
      */
-    public record Hold(Set<UUID> deliveries, long joins) {}
+    public record Hold(Set<UUID> deliveries, Node.Standing standing) {}
 
     /**
      * What was kept.
@@ -70,7 +70,7 @@ public class Journal implements AutoCloseable {
     private final InstantSource clock;
     private final Supplier<List<JournalListener>> listeners;
     private final GroupCommit<Entry, Kept> entries;
-    private final GroupCommit<Settlement, Void> settlements;
+    private final GroupCommit<Settlement.By, Void> settlements;
     private final Doubts doubts = new Doubts();
     private volatile boolean away;
 
@@ -111,9 +111,9 @@ public class Journal implements AutoCloseable {
         return entries.submit(entry);
     }
 
-    /** How many nodes have joined, as it counts for what this one means to own. */
-    public long joins() {
-        return node.joins();
+    /** As what this node decides what it means to own. */
+    public Node.Standing standing() {
+        return node.standing();
     }
 
     /** Whether the database could not be written when it was tried last. */
@@ -154,9 +154,11 @@ public class Journal implements AutoCloseable {
     /**
      * Completed once the settlement is durable. While the database is away it waits: the delivery has been attempted, and
      * forgetting that would send it twice.
+     *
+     * @param owner the id of the node under which the delivery was taken
      */
-    public CompletableFuture<Void> settle(Settlement settlement) throws InterruptedException {
-        return settlements.submitPatiently(settlement);
+    public CompletableFuture<Void> settle(Settlement settlement, UUID owner) throws InterruptedException {
+        return settlements.submitPatiently(new Settlement.By(settlement, owner));
     }
 
     /** Messages read again, and what they are owed for that, in one transaction. */
@@ -233,10 +235,10 @@ public class Journal implements AutoCloseable {
         List<UUID> owners = new ArrayList<>();
         long joins = Long.MAX_VALUE;
         for (Entry entry : entries) {
-            joins = Math.min(joins, entry.hold.joins);
+            joins = Math.min(joins, entry.hold.standing.joins());
             for (Delivery.Owed one : entry.owed()) {
                 owed.add(one);
-                owners.add(entry.hold.deliveries.contains(one.id()) ? node.id() : null);
+                owners.add(entry.hold.deliveries.contains(one.id()) ? entry.hold.standing.id() : null);
             }
         }
         remember(entries);
@@ -312,13 +314,13 @@ public class Journal implements AutoCloseable {
                 .toList();
     }
 
-    private List<Void> writeSettlements(List<Settlement> group) {
+    private List<Void> writeSettlements(List<Settlement.By> group) {
         boolean again = false;
         while (true) {
             boolean known = again;
             try {
                 transaction.execute(() -> write(group, known));
-                group.forEach(settlement -> listeners.get().forEach(listener -> listener.settled(settlement)));
+                group.forEach(one -> listeners.get().forEach(listener -> listener.settled(one.settlement())));
                 return Collections.nCopies(group.size(), null);
             } catch (DataAccessException | TransactionException e) {
                 if (JournalUnavailable.isOfTheData(e)) {
@@ -347,18 +349,19 @@ public class Journal implements AutoCloseable {
      * @param again whether this was tried before, and may have been written though no answer came
      * @return true, since it was written
      */
-    private boolean write(List<Settlement> group, boolean again) {
+    private boolean write(List<Settlement.By> group, boolean again) {
         List<AttemptRow> attempts = new ArrayList<>();
-        List<Settlement> ended = new ArrayList<>();
-        List<Delivery.Owed> waiting = new ArrayList<>();
-        for (Settlement settlement : group) {
+        List<Settlement.By> ended = new ArrayList<>();
+        List<Settlement.By> waiting = new ArrayList<>();
+        for (Settlement.By one : group) {
+            Settlement settlement = one.settlement();
             if (settlement.attempt() != null) {
                 attempts.add(settlement.attempt());
             }
             if (settlement.fate() == Settlement.Kind.WAITING) {
-                waiting.add(settlement.owed());
+                waiting.add(one);
             } else if (settlement.fate() != Settlement.Kind.TRIED) {
-                ended.add(settlement);
+                ended.add(one);
             }
         }
         if (again && !attempts.isEmpty()) {
@@ -368,7 +371,10 @@ public class Journal implements AutoCloseable {
             mappers.outcomes.insertAttempts(AttemptColumns.of(attempts));
         }
         if (!waiting.isEmpty()) {
-            mappers.owed.postpone(OwedColumns.of(waiting), node.id());
+            mappers.owed.postpone(
+                    OwedColumns.of(
+                            waiting.stream().map(one -> one.settlement().owed()).toList()),
+                    column(waiting, Settlement.By::owner, UUID[]::new));
         }
         if (!ended.isEmpty()) {
             end(ended);
@@ -385,14 +391,16 @@ public class Journal implements AutoCloseable {
                 .toList();
     }
 
-    /** Exactly one fate each: only what was still owed, and by this node, gets one here. */
-    private void end(List<Settlement> ended) {
-        UUID[] ids = ended.stream().map(settlement -> settlement.owed().id()).toArray(UUID[]::new);
-        Set<UUID> gone = mappers.owed.settle(ids, node.id());
+    /** Exactly one fate each: only what was still owed, and by whom it is said to be, gets one here. */
+    private void end(List<Settlement.By> ended) {
+        Set<UUID> gone = mappers.owed.settle(
+                column(ended, one -> one.settlement().owed().id(), UUID[]::new),
+                column(ended, Settlement.By::owner, UUID[]::new));
         List<Delivery.Owed> delivered = new ArrayList<>();
         List<Delivery.Owed> dead = new ArrayList<>();
         List<String> causes = new ArrayList<>();
-        for (Settlement settlement : ended) {
+        for (Settlement.By one : ended) {
+            Settlement settlement = one.settlement();
             if (!gone.contains(settlement.owed().id())) {
                 log.warn(
                         "Delivery {} was settled elsewhere meanwhile",

@@ -2,7 +2,9 @@ package org.holtra.service.journal;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.LongSupplier;
 import org.holtra.service.settings.HoltraSettings;
@@ -27,16 +29,34 @@ public class Node {
     /** A node sends nothing in the last stretch of its lease: an attempt must not begin as another node takes it over. */
     private static final Duration MARGIN = Duration.ofSeconds(1);
 
+    /**
+     * What a node that was given up wrote under its old id afterwards, when a database that was away came back, is looked
+     * for so often, and for so long.
+     */
+    private static final Duration LOOK_FOR_ORPHANS = Duration.ofSeconds(10);
+
+    private static final Duration AFTER_A_LOSS = Duration.ofMinutes(1);
+
+    /** Otherwise it is looked for so often: it goes through all that is owed. */
+    private static final Duration LOOK_IN_PEACE = Duration.ofMinutes(10);
+
     private static final Logger log = LoggerFactory.getLogger(Node.class);
 
     /**
      * What a renewal found.
      *
-     * @param freed outlets for which something was taken from nodes that died
+     * @param freed outlets for which something was taken from nodes that are gone
      * @param lost whether this node itself had been given up; what it owned is others'
      * @param joins how many nodes have ever joined
      */
-    public record News(List<String> freed, boolean lost, long joins) {}
+    public record News(Set<String> freed, boolean lost, long joins) {}
+
+    /**
+     * As what a node decides what it means to own.
+     *
+     * @param joins how many nodes had joined, as far as it had taken note of that
+     */
+    public record Standing(UUID id, long joins) {}
 
     private final NodeMapper mapper;
     private final TransactionTemplate transaction;
@@ -47,12 +67,15 @@ public class Node {
     private volatile long joins;
     private volatile int others;
     private volatile long renewed;
+    private long loss;
+    private long lookedForOrphans;
 
     Node(NodeMapper mapper, TransactionTemplate transaction, SharedClock clock, HoltraSettings settings) {
         this.mapper = mapper;
         this.transaction = transaction;
         this.clock = clock;
         this.name = settings.node();
+        this.loss = nanos.getAsLong() - AFTER_A_LOSS.toNanos();
     }
 
     public UUID id() {
@@ -62,6 +85,12 @@ public class Node {
     /** What people call it. */
     public String name() {
         return name;
+    }
+
+    /** Read in this order: whoever knows of the latest join knows under which id this node came by it. */
+    public Standing standing() {
+        long seen = joins;
+        return new Standing(id, seen);
     }
 
     /** How many nodes had ever joined when this one last took note of it. */
@@ -82,12 +111,14 @@ public class Node {
         return nanos.getAsLong() - renewed < LEASE.minus(MARGIN).toNanos();
     }
 
+    /** Whether what was taken under this id is this node's own still. */
+    public boolean holds(UUID owner) {
+        return id.equals(owner) && holdsLease();
+    }
+
     public void join() {
         joins = enter();
-        int orphans = mapper.freeOrphans();
-        if (orphans > 0) {
-            log.info("{} deliveries that nobody owned any more wait again", orphans);
-        }
+        freeOrphans();
     }
 
     private long enter() {
@@ -120,12 +151,17 @@ public class Node {
             NodeMapper.Renewed found = look(nanos.getAsLong());
             long seen = found == null ? enter() : found.joins();
             if (found == null) {
+                loss = nanos.getAsLong();
                 log.warn("This node was given up while it was away; it comes back under a new id");
             }
-            return new News(transaction.execute(status -> takeOver()), found == null, seen);
+            Set<String> freed = new HashSet<>(transaction.execute(status -> takeOver()));
+            if (mayBeOrphans()) {
+                freed.addAll(freeOrphans());
+            }
+            return new News(freed, found == null, seen);
         } catch (DataAccessException | TransactionException e) {
             log.warn("The lease of this node could not be renewed: {}", e.getMessage());
-            return new News(List.of(), false, joins);
+            return new News(Set.of(), false, joins);
         }
     }
 
@@ -147,11 +183,27 @@ public class Node {
         if (dead.isEmpty()) {
             return List.of();
         }
+        loss = nanos.getAsLong();
         log.warn(
                 "Took over from {} that gave no sign for {} s",
                 dead.size() == 1 ? "a node" : dead.size() + " nodes",
                 LEASE.toSeconds());
         return mapper.free(dead.toArray(UUID[]::new));
+    }
+
+    private boolean mayBeOrphans() {
+        long now = nanos.getAsLong();
+        Duration pause = now - loss < AFTER_A_LOSS.toNanos() ? LOOK_FOR_ORPHANS : LOOK_IN_PEACE;
+        return now - lookedForOrphans >= pause.toNanos();
+    }
+
+    private List<String> freeOrphans() {
+        lookedForOrphans = nanos.getAsLong();
+        List<String> outlets = mapper.freeOrphans();
+        if (!outlets.isEmpty()) {
+            log.info("Deliveries to {} that belonged to nodes that are gone wait again", String.join(", ", outlets));
+        }
+        return outlets;
     }
 
     /** Sets free what this process still owns, so that another need not wait for the lease to run out. */

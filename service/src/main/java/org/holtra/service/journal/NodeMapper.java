@@ -10,7 +10,6 @@ import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Options.FlushCachePolicy;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
-import org.apache.ibatis.annotations.Update;
 
 /** Who is at work on this database. All times here are the database's. */
 @Mapper
@@ -61,10 +60,14 @@ interface NodeMapper {
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<String> free(@Param("nodes") UUID[] nodes);
 
-    /** Sets free what no node that is known owns. */
-    @Update("""
-            update owed set owner = null, due = least(due, clock_timestamp())
-            where owner is not null and not exists (select 1 from node where node.id = owed.owner)
+    /** What belongs to a node that is gone is nobody's and due. Says for which outlets. */
+    @Select("""
+            with freed as (
+              update owed set owner = null, due = least(due, clock_timestamp())
+              where owner is not null and not exists (select 1 from node where node.id = owed.owner)
+              returning outlet)
+            select distinct outlet from freed
             """)
-    int freeOrphans();
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> freeOrphans();
 }

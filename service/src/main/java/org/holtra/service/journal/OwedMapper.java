@@ -83,23 +83,29 @@ interface OwedMapper {
             @Param("joins") long joins);
 
     /**
-     * Removes rows that this node owns, or that nobody has taken over yet; what another took over, or a person dropped
-     * meanwhile, is not among those returned.
+     * Removes rows that belong to whom they are said to, or that nobody has taken over yet; what another took over, or a
+     * person dropped meanwhile, is not among those returned. The redundant {@code = any} here and below keeps the plan on
+     * the primary key, however full the table.
      */
-    @Select("delete from owed where id = any(#{ids}::uuid[]) and (owner = #{node} or owner is null) returning id")
+    @Select("""
+            delete from owed o using unnest(#{ids}::uuid[], #{owners}::uuid[]) as u(id, owner)
+            where o.id = any(#{ids}::uuid[]) and o.id = u.id and (o.owner = u.owner or o.owner is null)
+            returning o.id
+            """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    Set<UUID> settle(@Param("ids") UUID[] ids, @Param("node") UUID node);
+    Set<UUID> settle(@Param("ids") UUID[] ids, @Param("owners") UUID[] owners);
 
-    /** The rows stay, for later. The redundant {@code = any} keeps the plan on the primary key, however full the table. */
+    /** The rows stay, for later. */
     @Update("""
             update owed o
             set attempts = u.attempts, due = u.due, gives_up = u.gives_up, frozen = u.frozen, reason = u.reason, owner = null
             from unnest(#{c.id}::uuid[], #{c.attempts}::int[], #{c.due}::timestamptz[], #{c.givesUp}::timestamptz[],
-                        #{c.frozen}::bytea[], #{c.reason}::text[]) as u(id, attempts, due, gives_up, frozen, reason)
+                        #{c.frozen}::bytea[], #{c.reason}::text[], #{owners}::uuid[])
+                   as u(id, attempts, due, gives_up, frozen, reason, owner)
             where o.id = any(#{c.id}::uuid[]) and o.id = u.id
-              and (o.owner = #{node} or o.owner is null)
+              and (o.owner = u.owner or o.owner is null)
             """)
-    void postpone(@Param("c") OwedColumns columns, @Param("node") UUID node);
+    void postpone(@Param("c") OwedColumns columns, @Param("owners") UUID[] owners);
 
     /** Claims what is due for an outlet, oldest first, without waiting for what another node is claiming. */
     @Select("""
@@ -200,25 +206,14 @@ interface OwedMapper {
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<String> free(@Param("ids") UUID[] ids, @Param("node") UUID node, @Param("now") Instant now);
 
-    /** What is a node's that is there no more is nobody's. Says for which outlets. */
+    /** What these looks claimed is nobody's, unless another has claimed it since. Says for which outlets. */
     @Select("""
             with freed as (
-              update owed set owner = null
-              where owner is not null and not exists (select 1 from node n where n.id = owed.owner)
-              returning outlet)
+              update owed set owner = null where claim = any(#{claims}::uuid[]) and owner is not null returning outlet)
             select distinct outlet from freed
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<String> freeOrphans();
-
-    /** What this node claimed by these looks is nobody's. Says for which outlets. */
-    @Select("""
-            with freed as (
-              update owed set owner = null where claim = any(#{claims}::uuid[]) and owner = #{node} returning outlet)
-            select distinct outlet from freed
-            """)
-    @Options(flushCache = FlushCachePolicy.TRUE)
-    List<String> freeClaims(@Param("claims") UUID[] claims, @Param("node") UUID node);
+    List<String> freeClaims(@Param("claims") UUID[] claims);
 
     /** From now on what a lane owes stands in lines by device, or in none. */
     @Update("""

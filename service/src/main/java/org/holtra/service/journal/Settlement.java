@@ -1,6 +1,7 @@
 package org.holtra.service.journal;
 
 import java.time.Instant;
+import java.util.UUID;
 
 /**
  * What has become of a delivery, to be written down.
@@ -11,6 +12,12 @@ import java.time.Instant;
  * @param cause what dead letters are grouped by; null unless dead
  */
 public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, String cause, Instant at) {
+
+    /**
+     * A settlement, and the id of the node under which its delivery was taken: if it is another's by now, it is that one's
+     * to settle.
+     */
+    record By(Settlement settlement, UUID owner) {}
 
     public enum Kind {
         DELIVERED,

@@ -5,8 +5,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import java.util.concurrent.CountDownLatch;
 import org.holtra.service.journal.Backlog;
 import org.holtra.service.support.Client;
+import org.holtra.service.support.Receiver;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.Test;
 
@@ -44,7 +46,7 @@ class LostClaimTest extends ServiceTest {
                 () -> client.get("/api/outlets").get(0),
                 one -> one.path("state").asString().equals("flowing"));
 
-        service.bean(Backlog.class).doubt(look, Instant.now());
+        service.bean(Backlog.class).doubt(new Backlog.Claim(UUID.randomUUID(), look), Instant.now());
 
         Client.await(() -> receiver.came().size(), size -> size == 4);
         assertThat(receiver.came().stream()
@@ -59,6 +61,11 @@ class LostClaimTest extends ServiceTest {
         client.send("i", "{\"id\":\"d\",\"n\":1}");
         Client.await(
                 () -> service.database().texts("select count(*)::text from owed"), count -> count.equals(List.of("2")));
+        service.database()
+                .texts(
+                        "insert into node (id, name, started, lease_until) values (gen_random_uuid(), 'gone', now(), now())"
+                                + " returning name");
+        Client.await(() -> service.database().texts("select name from node"), names -> !names.contains("gone"));
         service.database().texts("update owed set owner = gen_random_uuid() returning id::text");
 
         adopt("open");
@@ -70,5 +77,33 @@ class LostClaimTest extends ServiceTest {
                         .distinct()
                         .count(),
                 count -> count == 2);
+    }
+
+    @Test
+    void aNodeThatWasGivenUpWhileItWasAtWorkDeliversAllUnderItsNewName() {
+        adopt("open");
+        CountDownLatch givenUp = new CountDownLatch(1);
+        receiver.answer(n -> {
+            assertThat(Client.await(() -> givenUp.getCount(), count -> count == 0))
+                    .isZero();
+            return new Receiver.Reply(200, "");
+        });
+        int messages = 120;
+        for (int n = 0; n < messages; n++) {
+            client.send("i", "{\"id\":\"d" + n % 3 + "\",\"n\":" + n + "}");
+            if (n == messages / 2) {
+                service.database()
+                        .texts("with gone as (delete from node returning id) update owed set owner = null"
+                                + " where owner in (select id from gone) returning id::text");
+            }
+        }
+        givenUp.countDown();
+
+        Client.await(
+                () -> service.database().texts("select count(*)::text from owed"), count -> count.equals(List.of("0")));
+        assertThat(receiver.came().stream()
+                        .map(came -> came.header("Idempotency-Key"))
+                        .distinct())
+                .hasSize(2 * messages);
     }
 }

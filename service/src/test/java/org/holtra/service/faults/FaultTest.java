@@ -98,14 +98,11 @@ class FaultTest {
             victim.start();
             victim.ready();
         });
-        if (ROUNDS > 1) {
-            // Only in the long form: it leaves deliveries undone now and then, as docs/reliability.md tells.
-            faults.put("the database is killed", () -> {
-                cluster.kill();
-                goOn(1_500);
-                cluster.start();
-            });
-        }
+        faults.put("the database is killed", () -> {
+            cluster.kill();
+            goOn(1_500);
+            cluster.start();
+        });
         faults.put("the database hangs", () -> {
             cluster.freeze(true);
             goOn(4_500);
@@ -135,10 +132,6 @@ class FaultTest {
             one.limitFiles(-1);
             cluster.start();
         });
-        if (ROUNDS == 1) {
-            // What keeps the database away for as long as a lease; docs/reliability.md tells why.
-            faults.keySet().removeAll(Set.of("the database hangs", "the disk of the spool is full"));
-        }
         for (HostileReceiver.Mood mood : HostileReceiver.Mood.values()) {
             if (mood != HostileReceiver.Mood.WELL) {
                 faults.put("the destination is " + mood, () -> {
