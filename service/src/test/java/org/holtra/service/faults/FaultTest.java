@@ -210,17 +210,30 @@ class FaultTest {
             try {
                 left = Client.await(() -> left(ended), now -> now < before, STANDSTILL);
             } catch (AssertionError e) {
-                throw new AssertionError(
-                        "%d stay; status: %s%nlog of one ends: %s%nlog of two ends: %s"
-                                .formatted(
-                                        before,
-                                        client.keyed("GET", "/api/status", null, "application/json")
-                                                .body(),
-                                        one.tail(),
-                                        two.tail()),
-                        e);
+                throw new AssertionError("%d stay%n%s".formatted(before, evidence()), e);
             }
         }
+    }
+
+    /** What the table, the nodes and their logs say of what stays. */
+    private String evidence() {
+        StringBuilder evidence = new StringBuilder();
+        database.texts("""
+                select concat_ws(' ', lane, 'owner', owner, n.name, 'claimed', claim is not null, 'due', min(due), max(due), 'attempts',
+                  max(attempts), count(*))
+                from owed left join node n on n.id = owner group by lane, owner, n.name, claim is not null""").forEach(line -> evidence.append(line).append('\n'));
+        for (NodeProcess node : List.of(one, two)) {
+            Client there = node.ready();
+            evidence.append(there.keyed("GET", "/api/status", null, "application/json")
+                            .body())
+                    .append('\n')
+                    .append(there.keyed("GET", "/api/outlets", null, "application/json")
+                            .body())
+                    .append("\nits log ends:\n")
+                    .append(node.tail())
+                    .append('\n');
+        }
+        return evidence.toString();
     }
 
     /** What waits, by reports that were made after the time given; the most there can be as long as they are not there. */

@@ -6,6 +6,7 @@ import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.TestDatabase;
@@ -118,8 +119,10 @@ final class NodeProcess {
     }
 
     String tail() {
-        String log = log();
-        return log.substring(Math.max(0, log.length() - 3_000));
+        List<String> told = log().lines()
+                .filter(line -> line.matches("\\d\\d:\\d\\d.*") && !line.contains("Failed to validate connection"))
+                .toList();
+        return String.join("\n", told.subList(Math.max(0, told.size() - 60), told.size()));
     }
 
     String log() {

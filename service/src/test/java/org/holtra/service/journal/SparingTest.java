@@ -37,4 +37,13 @@ class SparingTest {
         nanos.addAndGet(100_000_000L);
         assertThat(slow.get()).isEqualTo(2);
     }
+
+    @Test
+    void whatHungWhenItWasAskedIsAskedAgainWithinSeconds() {
+        Sparing<Long> hung = taking(60_000);
+
+        assertThat(hung.get()).isEqualTo(1);
+        nanos.addAndGet(10_000_000_000L);
+        assertThat(hung.get()).isEqualTo(2);
+    }
 }
