@@ -43,6 +43,8 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.undertakings..")
                 .layer("mending")
                 .definedBy("org.holtra.service.mending..")
+                .layer("lookouts")
+                .definedBy("org.holtra.service.lookouts..")
                 .layer("memory")
                 .definedBy("org.holtra.service.memory..")
                 .layer("wellbeing")
@@ -65,17 +67,28 @@ class ArchitectureTest {
                 .mayOnlyBeAccessedByLayers("api")
                 .whereLayer("memory")
                 .mayOnlyBeAccessedByLayers("ops")
+                .whereLayer("lookouts")
+                .mayOnlyBeAccessedByLayers("api", "memory", "ops")
                 .whereLayer("undertakings")
                 .mayOnlyBeAccessedByLayers("api", "mending", "ops")
                 .whereLayer("intake")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "mending", "wellbeing", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "mending", "memory", "wellbeing", "ops")
                 .whereLayer("dispatch")
                 .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "undertakings", "wellbeing", "ops")
                 .whereLayer("spool")
                 .mayOnlyBeAccessedByLayers("api", "intake", "wellbeing", "ops")
                 .whereLayer("registries")
                 .mayOnlyBeAccessedByLayers(
-                        "api", "kinds", "intake", "dispatch", "mending", "memory", "undertakings", "wellbeing", "ops")
+                        "api",
+                        "kinds",
+                        "intake",
+                        "dispatch",
+                        "lookouts",
+                        "mending",
+                        "memory",
+                        "undertakings",
+                        "wellbeing",
+                        "ops")
                 .whereLayer("journal")
                 .mayOnlyBeAccessedByLayers(
                         "api",
@@ -84,6 +97,7 @@ class ArchitectureTest {
                         "dispatch",
                         "registries",
                         "spool",
+                        "lookouts",
                         "mending",
                         "memory",
                         "undertakings",

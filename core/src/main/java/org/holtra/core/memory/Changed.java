@@ -3,7 +3,6 @@ package org.holtra.core.memory;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 
@@ -28,7 +27,7 @@ public record Changed(Map<String, Band> bands, Map<String, Double> crossings, Du
         }
 
         private String words() {
-            return figure(amount) + (perCent ? " %" : "");
+            return Figure.of(amount) + (perCent ? " %" : "");
         }
     }
 
@@ -43,6 +42,11 @@ public record Changed(Map<String, Band> bands, Map<String, Double> crossings, Du
     @Override
     public State empty() {
         return new State(null, null, Map.of(), Instant.MIN);
+    }
+
+    @Override
+    public Class<State> stateType() {
+        return State.class;
     }
 
     @Override
@@ -108,18 +112,12 @@ public record Changed(Map<String, Band> bands, Map<String, Double> crossings, Du
                 reason.append("; ")
                         .append(field)
                         .append(" moved by ")
-                        .append(figure(Math.abs(now.doubleValue() - before.doubleValue())))
+                        .append(Figure.of(Math.abs(now.doubleValue() - before.doubleValue())))
                         .append(", not by more than ")
                         .append(band.words());
             }
         });
         return reason.toString();
-    }
-
-    private static String figure(double number) {
-        return String.format(Locale.ROOT, "%.6g", number)
-                .replaceFirst("(\\.\\d*?)0+($|e)", "$1$2")
-                .replaceFirst("\\.($|e)", "$1");
     }
 
     @Override

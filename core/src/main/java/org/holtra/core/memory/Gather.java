@@ -64,6 +64,11 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
     }
 
     @Override
+    public Class<State> stateType() {
+        return State.class;
+    }
+
+    @Override
     public Instant decided(State state) {
         return state.first == null ? state.closed : state.first.minus(within);
     }

@@ -26,7 +26,7 @@ public record Input(UUID message, Instant received, Instant at, Map<String, Obje
     }
 
     /** The number in a field; null if there is none. */
-    Double number(String field) {
+    public Double number(String field) {
         return fields.get(field) instanceof Number number ? (Double) number.doubleValue() : null;
     }
 }

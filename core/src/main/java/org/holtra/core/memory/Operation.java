@@ -10,10 +10,13 @@ import java.util.Optional;
  *
  * @param <S> what it remembers of the key: values that can be written as JSON
  */
-public sealed interface Operation<S> permits Changed, Gather, Rise, Thin {
+public interface Operation<S> {
 
     /** What it remembers of a key it has not met. */
     S empty();
+
+    /** The sort of what it remembers. */
+    Class<S> stateType();
 
     /** Takes the next message. */
     Step<S> take(S state, Input input);

@@ -66,6 +66,11 @@ public record Rise(
     }
 
     @Override
+    public Class<State> stateType() {
+        return State.class;
+    }
+
+    @Override
     public Instant decided(State state) {
         return state.decided;
     }

@@ -48,15 +48,15 @@ public record Step<S>(S state, List<Fate> fates, List<Made> made) {
      */
     public record Made(Name name, Instant at, Map<String, Object> data, String note, List<String> missing) {}
 
-    static <S> Step<S> of(S state) {
+    public static <S> Step<S> of(S state) {
         return new Step<>(state, List.of(), List.of());
     }
 
-    static <S> Step<S> of(S state, Fate fate) {
+    public static <S> Step<S> of(S state, Fate fate) {
         return new Step<>(state, List.of(fate), List.of());
     }
 
-    static <S> Step<S> of(S state, Made made) {
+    public static <S> Step<S> of(S state, Made made) {
         return new Step<>(state, List.of(), List.of(made));
     }
 
@@ -66,7 +66,7 @@ public record Step<S>(S state, List<Fate> fates, List<Made> made) {
     }
 
     /** This one, and then another. */
-    Step<S> then(Step<S> next) {
+    public Step<S> then(Step<S> next) {
         return new Step<>(next.state, together(fates, next.fates), together(made, next.made));
     }
 

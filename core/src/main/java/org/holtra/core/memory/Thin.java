@@ -46,6 +46,11 @@ public record Thin(Intervals intervals, Duration length, ZoneId zone, Map<String
     }
 
     @Override
+    public Class<State> stateType() {
+        return State.class;
+    }
+
+    @Override
     public Instant decided(State state) {
         return state.from == null ? state.closed : state.from;
     }

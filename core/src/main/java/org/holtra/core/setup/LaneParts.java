@@ -25,8 +25,8 @@ final class LaneParts {
         this.outlets = outlets;
     }
 
-    Lane lane(String name, Map<String, Object> fields) {
-        String at = "/lanes/" + name;
+    /** Which messages a lane takes, or a lookout looks at. */
+    Lane.Selection selection(Map<String, Object> fields, String at) {
         Set<String> from = new LinkedHashSet<>();
         if (fields.get("inlets") instanceof List<?> list) {
             for (int i = 0; i < list.size(); i++) {
@@ -37,6 +37,12 @@ final class LaneParts {
                 }
             }
         }
+        return new Lane.Selection(from, devices(fields, at), pieces.condition(fields, "pick", at));
+    }
+
+    Lane lane(String name, Map<String, Object> fields) {
+        String at = "/lanes/" + name;
+        Lane.Selection selection = selection(fields, at);
         String outlet = Pieces.text(fields, "outlet");
         if (outlet != null) {
             known("outlet", outlet, outlets, at + "/outlet");
@@ -44,7 +50,7 @@ final class LaneParts {
         return new Lane(
                 name,
                 Pieces.closed(fields),
-                new Lane.Selection(from, devices(fields, at), pieces.condition(fields, "pick", at)),
+                selection,
                 "point".equals(fields.get("per")),
                 form(fields, at),
                 outlet,

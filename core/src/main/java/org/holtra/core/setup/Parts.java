@@ -45,7 +45,10 @@ final class Parts {
         Map<String, Lane> lanes = new LinkedHashMap<>();
         LaneParts laneParts = new LaneParts(pieces, in.keySet(), out.keySet());
         Pieces.each(root.get("lanes"), (name, fields) -> lanes.put(name, laneParts.lane(name, fields)));
-        return new Setup(0, new Setup.Things(known, tables, inlets.own()), in, out, lanes);
+        Map<String, Lookout> lookouts = new LinkedHashMap<>();
+        LookoutParts lookoutParts = new LookoutParts(pieces, laneParts);
+        Pieces.each(root.get("lookouts"), (name, fields) -> lookouts.put(name, lookoutParts.lookout(name, fields)));
+        return new Setup(0, new Setup.Things(known, tables, inlets.own(), lookouts), in, out, lanes);
     }
 
     private static LookupTable table(String name, Map<String, Object> fields) {

@@ -21,15 +21,17 @@ public final class Setup {
     private final Map<String, Outlet> outlets;
     private final Map<String, Lane> lanes;
     private final Map<String, List<Lane>> lanesByInlet = new HashMap<>();
+    private final Map<String, List<Lookout>> lookoutsByInlet = new HashMap<>();
 
     /**
-     * What messages are read and shaped with.
+     * What messages are read, shaped and watched with.
      *
      * @param own the inlet of Holtra's own messages; null in the empty setup
      */
-    public record Things(Map<String, Model> models, Map<String, LookupTable> tables, Inlet own) {
+    public record Things(
+            Map<String, Model> models, Map<String, LookupTable> tables, Inlet own, Map<String, Lookout> lookouts) {
 
-        public static final Things NONE = new Things(Map.of(), Map.of(), null);
+        public static final Things NONE = new Things(Map.of(), Map.of(), null, Map.of());
     }
 
     /** The name of the inlet that Holtra's own messages come by. */
@@ -50,6 +52,13 @@ public final class Setup {
         for (Lane lane : lanes.values()) {
             for (String inlet : lane.inlets()) {
                 lanesByInlet.computeIfAbsent(inlet, name -> new ArrayList<>()).add(lane);
+            }
+        }
+        for (Lookout lookout : things.lookouts.values()) {
+            for (String inlet : lookout.selection().inlets()) {
+                lookoutsByInlet
+                        .computeIfAbsent(inlet, name -> new ArrayList<>())
+                        .add(lookout);
             }
         }
     }
@@ -136,6 +145,23 @@ public final class Setup {
         return lanes.values().stream()
                 .filter(lane -> lane.outlet().equals(outlet))
                 .toList();
+    }
+
+    public Map<String, Lookout> lookouts() {
+        return things.lookouts;
+    }
+
+    /** The same with another lookout, in place of the one that has its name. */
+    public Setup with(Lookout lookout) {
+        Map<String, Lookout> others = new LinkedHashMap<>(things.lookouts);
+        others.put(lookout.name(), lookout);
+        return new Setup(
+                revision, new Things(things.models, things.tables, things.own, others), inlets, outlets, lanes);
+    }
+
+    /** Those that look at the messages of an inlet. */
+    public List<Lookout> lookoutsOf(String inlet) {
+        return lookoutsByInlet.getOrDefault(inlet, List.of());
     }
 
     public List<Lane> lanesOf(String inlet) {

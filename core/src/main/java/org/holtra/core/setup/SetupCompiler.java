@@ -19,6 +19,9 @@ public final class SetupCompiler {
     /** @param lane present only if there are no problems */
     public record LaneResult(List<SetupProblem> problems, Optional<Lane> lane) {}
 
+    /** @param lookout present only if there are no problems */
+    public record LookoutResult(List<SetupProblem> problems, Optional<Lookout> lookout) {}
+
     private final Map<String, Kind> kinds;
     private final SetupSchema schema;
     private final ExpressionCompiler expressions;
@@ -85,6 +88,21 @@ public final class SetupCompiler {
         problems.addAll(pieces.problems());
         return new LaneResult(
                 problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lane) : Optional.empty());
+    }
+
+    /** The same of a lookout. */
+    public LookoutResult lookout(Setup setup, String name, Map<String, Object> fields) {
+        Map<String, Object> root = Map.of("lookouts", Map.of(name, fields));
+        SetupDocument document = SetupDocument.unwritten(root);
+        List<SetupProblem> problems = new ArrayList<>();
+        schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
+        Pieces pieces = new Pieces(document, expressions(setup));
+        LaneParts lanes =
+                new LaneParts(pieces, setup.inlets().keySet(), setup.outlets().keySet());
+        Lookout lookout = new LookoutParts(pieces, lanes).lookout(name, fields);
+        problems.addAll(pieces.problems());
+        return new LookoutResult(
+                problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lookout) : Optional.empty());
     }
 
     /** What compiles expressions as a setup's lanes have them. */

@@ -28,6 +28,7 @@ import org.holtra.service.journal.AttemptRow;
 import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
@@ -47,6 +48,7 @@ class Traces {
      * @param data as expressions saw them; null if the message was not read
      * @param units of its fields that have one, as UCUM codes
      * @param copies that came after it
+     * @param alarms that it caused, or that it tells of
      * @param trials what people sent of it to see what comes back
      */
     record Trace(
@@ -62,7 +64,8 @@ class Traces {
             List<AttemptView> trials,
             List<Replayed> replays,
             List<String> madeOf,
-            List<String> unfoldedInto) {}
+            List<String> unfoldedInto,
+            List<AlarmController.AlarmView> alarms) {}
 
     /** @param name of the replay */
     record Replayed(String name, String lane, String outlet, String state, Instant at, String reason) {}
@@ -131,8 +134,10 @@ class Traces {
     private final Setups setups;
     private final DeviceRegistry devices;
     private final Readings readings;
+    private final Alarms alarms;
 
-    Traces(Records records, Setups setups, DeviceRegistry devices, Readings readings) {
+    Traces(Records records, Setups setups, DeviceRegistry devices, Readings readings, Alarms alarms) {
+        this.alarms = alarms;
         this.records = records;
         this.setups = setups;
         this.devices = devices;
@@ -168,7 +173,10 @@ class Traces {
                 stored.state().equals(StoredMessage.MADE) ? records.madeOf(stored) : List.of(),
                 known.stream().anyMatch(one -> one.state().equals("unfolded"))
                         ? records.unfoldedInto(stored.id())
-                        : List.of());
+                        : List.of(),
+                alarms.ofMessage(stored.id().value()).stream()
+                        .map(AlarmController.AlarmView::of)
+                        .toList());
     }
 
     private List<Copy> copies(StoredMessage stored) {

@@ -14,8 +14,11 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.picking.Picker;
+import org.holtra.core.picking.Points;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Lookout;
+import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
@@ -163,11 +166,16 @@ public class Sorter {
                 message.origin().sequence(),
                 copyKey,
                 null);
-        return new Picked(stored, message, takes, remembered(takes, scope));
+        return new Picked(
+                stored, message, takes, barred ? List.of() : remembered(takes, scope, device, message, setup));
     }
 
-    private static List<Remembered> remembered(List<Picker.Take> takes, Scope scope) {
+    private static List<Remembered> remembered(
+            List<Picker.Take> takes, Scope scope, Device device, Message message, Setup setup) {
         List<Remembered> all = new ArrayList<>(0);
+        for (Lookout lookout : setup.lookoutsOf(message.arrival().inlet())) {
+            watched(lookout, scope, Readings.model(device, setup), all);
+        }
         for (Picker.Take take : takes) {
             Memory memory = take.lane().memory();
             if (memory != null) {
@@ -178,6 +186,21 @@ public class Sorter {
             }
         }
         return all;
+    }
+
+    private static void watched(Lookout lookout, Scope scope, Model model, List<Remembered> all) {
+        if (!lookout.perPoint()) {
+            if (lookout.watches(scope)) {
+                all.add(Remembered.byLookout(lookout.name(), lookout.keyOf(scope, null)));
+            }
+            return;
+        }
+        for (String point : Points.told(scope, model)) {
+            Scope seen = Points.scope(scope, model, point);
+            if (lookout.watches(seen)) {
+                all.add(Remembered.byLookout(lookout.name(), lookout.keyOf(seen, point)));
+            }
+        }
     }
 
     private static StoredMessage stored(

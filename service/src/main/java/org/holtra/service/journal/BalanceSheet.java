@@ -122,7 +122,7 @@ public class BalanceSheet {
                   from owed where received >= #{from} and received < #{to} and correction = 0 and replay is null group by lane
                   union all
                   select lane, 0, 0, 0, 0, 0, 0, 0, 0, count(*)
-                  from remembered where received >= #{from} and received < #{to} group by lane)
+                  from remembered where received >= #{from} and received < #{to} and lane not like 'lookout/%' group by lane)
                 select lane, sum(taken)::int8 as taken, sum(delivered)::int8 as delivered, sum(dead)::int8 as dead,
                        sum(dropped)::int8 as dropped, sum(waiting)::int8 as waiting,
                        sum(in_flight)::int8 as in_flight, sum(held_back)::int8 as held_back, sum(merged)::int8 as merged,
@@ -178,7 +178,8 @@ public class BalanceSheet {
                     select message, lane, point from owed
                       where received >= #{from} and received < #{to} and correction = 0 and replay is null
                     union all
-                    select message, lane, null from remembered where received >= #{from} and received < #{to}) f
+                    select message, lane, null from remembered
+                      where received >= #{from} and received < #{to} and lane not like 'lookout/%') f
                   group by message, lane),
                 taken as (
                   select id as message, received, lane, count(*) as n from message, unnest(lanes) as lane

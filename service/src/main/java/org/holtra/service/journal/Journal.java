@@ -187,6 +187,16 @@ public class Journal implements AutoCloseable {
         owe(owed);
     }
 
+    /** A message that was made of others, with what it gives rise to; within the caller's transaction. */
+    public void keepMade(StoredMessage made, List<Remembered> remembered, List<Delivery.Owed> owed) {
+        mappers.messages.insert(MessageColumns.of(List.of(made)));
+        if (!remembered.isEmpty()) {
+            mappers.remembered.insert(Remembered.Columns.of(
+                    remembered.stream().map(one -> one.of(made.id())).toList()));
+        }
+        owe(owed);
+    }
+
     /** Deliveries of messages that are kept already; nobody's, to be claimed when they are due. */
     public void owe(List<Delivery.Owed> owed) {
         if (!owed.isEmpty()) {
@@ -196,6 +206,20 @@ public class Journal implements AutoCloseable {
 
     public Optional<StoredMessage> find(MessageId id) {
         return mappers.messages.find(id.received(), id.value()).map(MessageRow::message);
+    }
+
+    /** Those of these messages that are there. */
+    public List<StoredMessage> find(List<MessageId> ids) {
+        return ids.isEmpty()
+                ? List.of()
+                : mappers
+                        .messages
+                        .findAll(
+                                column(ids, MessageId::received, Instant[]::new),
+                                column(ids, MessageId::value, UUID[]::new))
+                        .stream()
+                        .map(MessageRow::message)
+                        .toList();
     }
 
     private List<Kept> writeEntries(List<Entry> group) {

@@ -38,6 +38,12 @@ interface MessageMapper {
     @Select("select " + COLUMNS + " from message m where m.received = #{received} and m.id = #{id}")
     Optional<MessageRow> find(@Param("received") Instant received, @Param("id") UUID id);
 
+    @Select("select " + COLUMNS + """
+             from unnest(#{received}::timestamptz[], #{ids}::uuid[]) as w(received, id)
+             join message m on m.received = w.received and m.id = w.id
+            """)
+    List<MessageRow> findAll(@Param("received") Instant[] received, @Param("ids") UUID[] ids);
+
     /** The newest first; each filter is left out where it is null. */
     @Select("""
             <script>
@@ -74,7 +80,7 @@ interface MessageMapper {
             union all
             select message, lane, '', 'remembered', 0, received, 'in the memory of the lane, until it is known what becomes of it',
                    null, null, null
-            from remembered where message = any(#{ids})
+            from remembered where message = any(#{ids}) and lane not like 'lookout/%'
             union all
             select message, lane, outlet, fate, attempts, at, reason, point, replay, into_message from outcome
             where message = any(#{ids}) and received between #{from} and #{to}

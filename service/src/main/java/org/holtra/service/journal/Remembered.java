@@ -8,12 +8,20 @@ import java.util.UUID;
 import org.holtra.core.message.MessageId;
 
 /**
- * That a lane with memory took a message.
+ * That a lane with memory took a message, or that a lookout looks at it.
  *
+ * @param lane its name; for a lookout, {@link #LOOKOUT} and its name
  * @param key that it is remembered under
  * @param zone of the lane's intervals for it
  */
 public record Remembered(String lane, String key, String zone) {
+
+    /** Lanes' names hold no stroke. */
+    public static final String LOOKOUT = "lookout/";
+
+    public static Remembered byLookout(String name, String key) {
+        return new Remembered(LOOKOUT + name, key, "Z");
+    }
 
     Row of(MessageId message) {
         return new Row(lane, key, zone, message);

@@ -74,6 +74,24 @@ public record StoredMessage(
                 first);
     }
 
+    /** The same, as something Holtra made. */
+    public StoredMessage made(UUID of) {
+        return new StoredMessage(
+                arrival,
+                MADE,
+                reason,
+                device,
+                deviceRevision,
+                eventTime,
+                sort,
+                simulated,
+                setupRevision,
+                lanes,
+                null,
+                null,
+                of);
+    }
+
     public boolean readable() {
         return READ.equals(state) || TRIAL.equals(state) || MADE.equals(state);
     }

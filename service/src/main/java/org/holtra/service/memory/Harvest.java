@@ -4,7 +4,6 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -34,29 +33,21 @@ final class Harvest {
     private final Setup setup;
     private final MemoryMapper mapper;
     private final States states;
+    private final Notes notes;
     private final Memories.Store store;
     private final Set<String> outlets = new TreeSet<>();
     private final List<Delivery.Owed> owed = new ArrayList<>();
     private final List<Delivery.Owed> dead = new ArrayList<>();
     private final List<StoredMessage> made = new ArrayList<>();
-    private final List<State> written = new ArrayList<>();
     private final List<Settled> settled = new ArrayList<>();
-    private final List<String> letLanes = new ArrayList<>();
-    private final List<UUID> letMessages = new ArrayList<>();
-    private int keys;
-
-    private record State(
-            String lane, String key, String zone, String operation, String state, Instant due, boolean came, Of of) {}
-
-    /** Whose messages a key's are. */
-    private record Of(String device, boolean simulated) {}
 
     private record Settled(MessageId message, String lane, String fate, String reason, MessageId into) {}
 
-    Harvest(Setup setup, MemoryMapper mapper, States states, Memories.Store store) {
+    Harvest(Setup setup, MemoryMapper mapper, States states, Notes notes, Memories.Store store) {
         this.setup = setup;
         this.mapper = mapper;
         this.states = states;
+        this.notes = notes;
         this.store = store;
     }
 
@@ -65,29 +56,16 @@ final class Harvest {
         return outlets;
     }
 
-    /** How many keys it is about. */
-    int keys() {
-        return keys;
-    }
-
-    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Instant now) {
-        keys++;
+    /** @param messages those that came, as the journal has them */
+    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now) {
         Lane lane = setup.lanes().get(row.lane());
         if (lane.memory().unfold() != null) {
-            came.forEach(one -> unfold(lane, row.key(), new MessageId(one.message())));
-            written.add(new State(
-                    row.lane(),
-                    row.key(),
-                    row.zone(),
-                    "unfold",
-                    "{}",
-                    null,
-                    !came.isEmpty(),
-                    new Of(row.device(), row.simulated())));
+            came.forEach(one -> unfold(lane, row.key(), one.message(), messages.get(one.message())));
+            notes.stateless(row, "unfold", !came.isEmpty());
             return;
         }
         String zone = came.isEmpty() ? row.zone() : came.getLast().zone();
-        advance(lane, row, zone, lane.memory().timeline(ZoneId.of(zone)), came, now);
+        advance(lane, row, zone, lane.memory().timeline(ZoneId.of(zone)), came, messages, now);
     }
 
     private <S> void advance(
@@ -96,21 +74,21 @@ final class Harvest {
             String zone,
             Timeline<S> timeline,
             List<MemoryMapper.Came> came,
+            Map<UUID, StoredMessage> messages,
             Instant now) {
-        Map<UUID, StoredMessage> messages = new HashMap<>();
         List<Input> inputs = new ArrayList<>();
         for (MemoryMapper.Came one : came) {
-            input(lane, one.message(), messages).ifPresent(inputs::add);
+            input(lane, one.message(), messages.get(one.message())).ifPresent(inputs::add);
         }
-        Of of = came.stream()
+        Notes.Of of = came.stream()
                 .map(one -> messages.get(one.message()))
                 .filter(Objects::nonNull)
                 .reduce((a, b) -> b)
-                .map(stored -> new Of(stored.device(), stored.simulated()))
-                .orElseGet(() -> new Of(row.device(), row.simulated()));
+                .map(stored -> new Notes.Of(stored.device(), stored.simulated()))
+                .orElseGet(() -> new Notes.Of(row.device(), row.simulated()));
         Step<Timeline.State<S>> step = timeline.advance(states.read(timeline, row), inputs, now);
         for (Step.Fate fate : step.fates()) {
-            let(lane.name(), fate.message());
+            notes.let(lane.name(), fate.message());
             MessageId message = new MessageId(fate.message());
             switch (fate) {
                 case Step.Fate.Passed passed ->
@@ -128,27 +106,20 @@ final class Harvest {
         for (Step.Made one : step.made()) {
             make(lane, row.key(), one, of);
         }
-        written.add(new State(
-                row.lane(),
-                row.key(),
-                zone,
-                States.words(timeline.operation()),
-                states.write(step.state()),
-                timeline.due(step.state()).orElse(null),
-                !came.isEmpty(),
-                of));
+        notes.state(
+                row, zone, timeline, step.state(), timeline.due(step.state()).orElse(null), !came.isEmpty(), of);
     }
 
     /** Each item goes as a message of its own, and the one that held them goes no further. */
-    private void unfold(Lane lane, String key, MessageId id) {
-        let(lane.name(), id.value());
-        StoredMessage stored = store.journal().find(id).orElse(null);
+    private void unfold(Lane lane, String key, UUID message, StoredMessage stored) {
+        MessageId id = new MessageId(message);
+        notes.let(lane.name(), message);
         if (stored == null) {
             return;
         }
         Unfold.Items items;
         try {
-            items = lane.memory().unfold().of(store.scope(stored, setup), stored.eventTime());
+            items = lane.memory().unfold().of(store.scope(stored, setup, null), stored.eventTime());
         } catch (UnreadableContent e) {
             settle(id, lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
             return;
@@ -168,7 +139,7 @@ final class Harvest {
                     JSON.writeValueAsBytes(item.data()),
                     "item " + number + " of " + items.items().size() + " of a message",
                     item.at(),
-                    new Of(stored.device(), stored.simulated()),
+                    new Notes.Of(stored.device(), stored.simulated()),
                     id.value()));
             owe(lane, of, stored.device(), null);
         }
@@ -177,18 +148,18 @@ final class Harvest {
 
     /** @param parent null if it is made of several */
     private StoredMessage message(
-            Lane lane, String key, MessageId id, byte[] body, String note, Instant at, Of of, UUID parent) {
+            Lane lane, String key, MessageId id, byte[] body, String note, Instant at, Notes.Of of, UUID parent) {
         Arrival arrival = new Arrival(
                 id, Setup.OWN_INLET, "", "/lanes/" + lane.name(), Map.of("holtra-key", key), "application/json", body);
         return new StoredMessage(
                 arrival,
                 StoredMessage.MADE,
                 note,
-                of.device,
+                of.device(),
                 null,
                 at,
                 "reading",
-                of.simulated,
+                of.simulated(),
                 setup.revision(),
                 List.of(lane.name()),
                 null,
@@ -202,21 +173,18 @@ final class Harvest {
     }
 
     /** What cannot be read any more is held back, and says so. */
-    private Optional<Input> input(Lane lane, UUID id, Map<UUID, StoredMessage> messages) {
-        MessageId message = new MessageId(id);
-        Optional<StoredMessage> stored = store.journal().find(message);
-        if (stored.isEmpty()) {
-            let(lane.name(), id);
+    private Optional<Input> input(Lane lane, UUID id, StoredMessage stored) {
+        if (stored == null) {
+            notes.let(lane.name(), id);
             return Optional.empty();
         }
-        messages.put(id, stored.get());
         try {
             Map<String, Object> fields =
-                    Fields.flat(store.readings().again(stored.get(), setup).data());
-            return Optional.of(new Input(id, message.received(), stored.get().eventTime(), fields));
+                    Fields.flat(store.readings().again(stored, setup).data());
+            return Optional.of(new Input(id, stored.id().received(), stored.eventTime(), fields));
         } catch (UnreadableContent e) {
-            let(lane.name(), id);
-            settle(message, lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
+            notes.let(lane.name(), id);
+            settle(stored.id(), lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
             return Optional.empty();
         }
     }
@@ -246,17 +214,17 @@ final class Harvest {
                 lane.ordered() ? device : null);
     }
 
-    private void make(Lane lane, String key, Step.Made one, Of of) {
+    private void make(Lane lane, String key, Step.Made one, Notes.Of of) {
         MessageId id = idOf(lane, key, one.name());
         byte[] body = JSON.writeValueAsBytes(Fields.nested(one.data()));
         made.add(message(lane, key, id, body, one.note(), one.at(), of, null));
         if (one.missing().isEmpty()) {
-            owe(lane, id, of.device, null);
+            owe(lane, id, of.device(), null);
         } else {
             dead.add(delivery(
                     lane,
                     id,
-                    of.device,
+                    of.device(),
                     "it is not whole, and the lane lets only whole ones go; missing: "
                             + String.join(", ", one.missing())));
         }
@@ -266,12 +234,7 @@ final class Harvest {
         settled.add(new Settled(message, lane, fate, reason, into));
     }
 
-    void let(String lane, UUID message) {
-        letLanes.add(lane);
-        letMessages.add(message);
-    }
-
-    void write(Instant now) {
+    void write() {
         Set<UUID> known = Set.copyOf(mapper.there(
                 made.stream().map(one -> one.id().value()).toArray(UUID[]::new),
                 made.stream().map(one -> one.id().received()).toArray(Instant[]::new)));
@@ -279,9 +242,6 @@ final class Harvest {
         owed.removeIf(one -> known.contains(one.message().value()));
         dead.removeIf(one -> known.contains(one.message().value()));
         store.journal().make(made, owed, dead, "incomplete");
-        if (!letMessages.isEmpty()) {
-            mapper.let(letLanes.toArray(String[]::new), letMessages.toArray(UUID[]::new));
-        }
         if (!settled.isEmpty()) {
             mapper.settle(
                     settled.stream().map(one -> one.message.value()).toArray(UUID[]::new),
@@ -293,19 +253,6 @@ final class Harvest {
                             .map(one -> one.into == null ? null : one.into.value())
                             .toArray(UUID[]::new),
                     store.clock().instant());
-        }
-        if (!written.isEmpty()) {
-            mapper.write(
-                    written.stream().map(State::lane).toArray(String[]::new),
-                    written.stream().map(State::key).toArray(String[]::new),
-                    written.stream().map(State::zone).toArray(String[]::new),
-                    written.stream().map(State::operation).toArray(String[]::new),
-                    written.stream().map(State::state).toArray(String[]::new),
-                    written.stream().map(State::due).toArray(Instant[]::new),
-                    written.stream().map(State::came).toArray(Boolean[]::new),
-                    written.stream().map(one -> one.of.device).toArray(String[]::new),
-                    written.stream().map(one -> one.of.simulated).toArray(Boolean[]::new),
-                    now);
         }
     }
 }

@@ -3,11 +3,17 @@ package org.holtra.service.memory;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.stream.Stream;
 import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Memory;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
@@ -16,6 +22,7 @@ import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
@@ -46,6 +53,8 @@ public class Memories {
     private final Setups setups;
     private final Store store;
     private final Dispatcher dispatcher;
+    private final Watchkeeping.Book book;
+    private volatile int releasedFor = -1;
 
     /** Where messages are. */
     @Component
@@ -59,18 +68,26 @@ public class Memories {
         /**
          * What expressions see of a message.
          *
+         * @param point of its device that it is seen as; null for the whole
          * @throws UnreadableContent if this setup cannot read it
          */
-        Scope scope(StoredMessage stored, Setup setup) throws UnreadableContent {
+        Scope scope(StoredMessage stored, Setup setup, String point) throws UnreadableContent {
             Device device = stored.device() == null
                     ? null
                     : devices.find(stored.device()).orElse(null);
-            return readings.scope(readings.again(stored, setup), device, setup);
+            return readings.scope(readings.again(stored, setup), device, setup, point);
         }
     }
 
-    Memories(MemoryMapper mapper, States states, Setups setups, Store store, Dispatcher dispatcher) {
+    Memories(
+            MemoryMapper mapper,
+            States states,
+            Setups setups,
+            Store store,
+            Dispatcher dispatcher,
+            Watchkeeping.Book book) {
         this.mapper = mapper;
+        this.book = book;
         this.states = states;
         this.setups = setups;
         this.store = store;
@@ -85,9 +102,9 @@ public class Memories {
         try {
             boolean more = true;
             while (more) {
-                Harvest work = store.transaction.execute(status -> step());
-                work.outlets().forEach(dispatcher::wake);
-                more = work.keys() == KEYS;
+                Done done = store.transaction.execute(status -> step());
+                done.outlets.forEach(dispatcher::wake);
+                more = done.keys == KEYS;
             }
             release();
         } catch (DataAccessException | TransactionException e) {
@@ -98,45 +115,113 @@ public class Memories {
     /** Forgets keys of which nothing comes any more. */
     public void forget() {
         Instant now = store.clock.instant();
-        setups.current().lanes().values().stream()
+        Setup setup = setups.current();
+        setup.lanes().values().stream()
                 .filter(lane -> lane.memory() != null && lane.memory().operation() != null)
                 .forEach(lane -> mapper.forget(
                         lane.name(), now.minus(lane.memory().operation().kept())));
+        setup.lookouts()
+                .values()
+                .forEach(lookout -> mapper.forget(
+                        Remembered.LOOKOUT + lookout.name(),
+                        now.minus(lookout.watch().kept())));
     }
 
-    private Harvest step() {
+    /** @param outlets that have something to do */
+    private record Done(int keys, Set<String> outlets) {}
+
+    /** What is done in one transaction. */
+    private final class Doing {
+
+        private final Notes notes = new Notes(mapper, states);
+        private final Harvest lanes;
+        private final Watchkeeping lookouts;
+
+        Doing(Setup setup) {
+            lanes = new Harvest(setup, mapper, states, notes, store);
+            lookouts = new Watchkeeping(setup, states, notes, store, book);
+        }
+
+        Done end(int keys, Instant now) {
+            lanes.write();
+            notes.write(now);
+            Set<String> outlets = new TreeSet<>(lanes.outlets());
+            outlets.addAll(lookouts.outlets());
+            return new Done(keys, outlets);
+        }
+    }
+
+    private Done step() {
         Setup setup = setups.current();
-        String[] lanes = lanes(setup);
-        if (lanes.length == 0) {
-            return work(setup);
+        String[] names = names(setup);
+        if (names.length == 0) {
+            return new Done(0, Set.of());
         }
         Instant now = store.clock.instant().minus(GRACE);
-        List<MemoryMapper.Row> rows = mapper.claim(lanes, now, KEYS);
-        Harvest work = work(setup);
+        List<MemoryMapper.Row> rows = mapper.claim(names, now, KEYS);
         if (rows.isEmpty()) {
-            return work;
+            return new Done(0, Set.of());
         }
         Map<String, List<MemoryMapper.Came>> came = new HashMap<>();
+        List<MessageId> ids = new ArrayList<>();
         mapper.see(
                         rows.stream().map(MemoryMapper.Row::lane).toArray(String[]::new),
                         rows.stream().map(MemoryMapper.Row::key).toArray(String[]::new))
-                .forEach(one -> came.computeIfAbsent(id(one.lane(), one.key()), key -> new ArrayList<>())
-                        .add(one));
+                .forEach(one -> {
+                    ids.add(new MessageId(one.message()));
+                    came.computeIfAbsent(id(one.lane(), one.key()), key -> new ArrayList<>())
+                            .add(one);
+                });
+        rows.stream().filter(row -> doesOther(row, setup, came)).forEach(row -> {
+            List<MemoryMapper.Came> all = mapper.all(row.lane(), row.key());
+            all.forEach(one -> ids.add(new MessageId(one.message())));
+            came.put(id(row.lane(), row.key()), all);
+        });
+        Map<UUID, StoredMessage> messages = new HashMap<>();
+        store.journal
+                .find(ids.stream().distinct().toList())
+                .forEach(one -> messages.put(one.id().value(), one));
+        Doing doing = new Doing(setup);
         for (MemoryMapper.Row row : rows) {
-            work.take(row, came.getOrDefault(id(row.lane(), row.key()), List.of()), now);
+            List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
+            if (isLookout(row.lane())) {
+                doing.lookouts.take(row, its, messages, now);
+            } else {
+                doing.lanes.take(row, its, messages, now);
+            }
         }
-        work.write(now);
-        return work;
+        return doing.end(rows.size(), now);
     }
 
-    private Harvest work(Setup setup) {
-        return new Harvest(setup, mapper, states, store);
+    /** Whether what is done with a key has changed since; then what is in its memory comes to it anew. */
+    private static boolean doesOther(MemoryMapper.Row row, Setup setup, Map<String, List<MemoryMapper.Came>> came) {
+        if (row.operation().isEmpty()) {
+            return false;
+        }
+        if (isLookout(row.lane())) {
+            String name = row.lane().substring(Remembered.LOOKOUT.length());
+            return !row.operation()
+                    .equals(States.words(setup.lookouts().get(name).watch()));
+        }
+        Memory memory = setup.lanes().get(row.lane()).memory();
+        List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
+        String zone = its.isEmpty() ? row.zone() : its.getLast().zone();
+        return memory.operation() != null
+                && !row.operation()
+                        .equals(States.words(memory.timeline(ZoneId.of(zone)).operation()));
     }
 
-    private static String[] lanes(Setup setup) {
-        return setup.lanes().values().stream()
-                .filter(lane -> lane.memory() != null)
-                .map(Lane::name)
+    private static boolean isLookout(String name) {
+        return name.startsWith(Remembered.LOOKOUT);
+    }
+
+    /** The names under which lanes and lookouts remember. */
+    private static String[] names(Setup setup) {
+        return Stream.concat(
+                        setup.lanes().values().stream()
+                                .filter(lane -> lane.memory() != null)
+                                .map(Lane::name),
+                        setup.lookouts().keySet().stream().map(name -> Remembered.LOOKOUT + name))
                 .toArray(String[]::new);
     }
 
@@ -144,29 +229,60 @@ public class Memories {
         return lane + "\u0000" + key;
     }
 
-    /** What is in the memory of lanes that have none any more goes its way as it is. */
-    private void release() {
-        Setup setup = setups.current();
-        for (String name : mapper.othersThan(lanes(setup))) {
-            Harvest work = store.transaction.execute(status -> release(setup, name));
-            work.outlets().forEach(dispatcher::wake);
+    /** Called every so often: tells of alarms that were raised while they were shelved, and are shelved no longer. */
+    public void tellUntold() {
+        if (store.journal.isAway()) {
+            return;
+        }
+        try {
+            Done done = store.transaction.execute(status -> {
+                Doing doing = new Doing(setups.current());
+                doing.lookouts.tellUntold();
+                return doing.end(0, store.clock.instant());
+            });
+            done.outlets.forEach(dispatcher::wake);
+        } catch (DataAccessException | TransactionException e) {
+            log.info("What was shelved could not be told of yet: {}", e.getMessage());
         }
     }
 
-    private Harvest release(Setup setup, String name) {
-        Lane lane = setup.lanes().get(name);
-        Harvest work = work(setup);
-        for (MemoryMapper.Left one : mapper.left(name, KEYS)) {
-            MessageId message = new MessageId(one.message());
-            if (lane == null) {
-                work.settle(message, name, "dropped", "its lane was removed while it was in its memory", null);
-            } else {
-                store.journal.find(message).ifPresent(stored -> work.pass(lane, stored, false));
-            }
-            work.let(name, one.message());
+    /** What is in the memory of lanes that have none any more goes its way as it is. Done once for each setup. */
+    private void release() {
+        Setup setup = setups.current();
+        if (releasedFor == setup.revision()) {
+            return;
         }
-        work.write(store.clock.instant());
+        for (String name : mapper.othersThan(names(setup))) {
+            boolean more = true;
+            while (more) {
+                Done done = store.transaction.execute(status -> release(setup, name));
+                done.outlets.forEach(dispatcher::wake);
+                more = done.keys == KEYS;
+            }
+        }
+        releasedFor = setup.revision();
+    }
+
+    private Done release(Setup setup, String name) {
+        Lane lane = setup.lanes().get(name);
+        Doing doing = new Doing(setup);
+        List<MemoryMapper.Left> left = mapper.left(name, KEYS);
+        for (MemoryMapper.Left one : left) {
+            MessageId message = new MessageId(one.message());
+            if (isLookout(name)) {
+                log.debug("Lookout {} is gone and lets {} go", name, message);
+            } else if (lane == null) {
+                doing.lanes.settle(message, name, "dropped", "its lane was removed while it was in its memory", null);
+            } else {
+                store.journal.find(message).ifPresent(stored -> doing.lanes.pass(lane, stored, false));
+            }
+            doing.notes.let(name, one.message());
+        }
+        if (isLookout(name)) {
+            doing.lookouts.abandon(name.substring(Remembered.LOOKOUT.length()));
+        }
+        Done done = doing.end(left.size(), store.clock.instant());
         mapper.forgetLane(name);
-        return work;
+        return done;
     }
 }

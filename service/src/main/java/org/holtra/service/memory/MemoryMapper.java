@@ -65,6 +65,10 @@ interface MemoryMapper {
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<Came> see(@Param("lanes") String[] lanes, @Param("keys") String[] keys);
 
+    /** All that is in the memory of a key, seen or not. */
+    @Select("select lane, key, zone, message from remembered where lane = #{lane} and key = #{key}")
+    List<Came> all(@Param("lane") String lane, @Param("key") String key);
+
     @Update("""
             update memory m set zone = u.zone, operation = u.operation, state = u.state::jsonb, due = u.due,
                                 device = u.device, simulated = u.simulated,

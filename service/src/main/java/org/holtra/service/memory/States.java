@@ -1,10 +1,6 @@
 package org.holtra.service.memory;
 
-import org.holtra.core.memory.Changed;
-import org.holtra.core.memory.Gather;
 import org.holtra.core.memory.Operation;
-import org.holtra.core.memory.Rise;
-import org.holtra.core.memory.Thin;
 import org.holtra.core.memory.Timeline;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JavaType;
@@ -21,8 +17,9 @@ class States {
         if (!row.operation().equals(words(timeline.operation()))) {
             return timeline.empty();
         }
-        JavaType type =
-                JSON.getTypeFactory().constructParametricType(Timeline.State.class, state(timeline.operation()));
+        JavaType type = JSON.getTypeFactory()
+                .constructParametricType(
+                        Timeline.State.class, timeline.operation().stateType());
         return JSON.readValue(row.state(), type);
     }
 
@@ -33,14 +30,5 @@ class States {
     /** What it does, in words that change when that does. */
     static String words(Operation<?> operation) {
         return operation.toString();
-    }
-
-    private static Class<?> state(Operation<?> operation) {
-        return switch (operation) {
-            case Thin ignored -> Thin.State.class;
-            case Changed ignored -> Changed.State.class;
-            case Gather ignored -> Gather.State.class;
-            case Rise ignored -> Rise.State.class;
-        };
     }
 }

@@ -17,6 +17,7 @@ import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Retention;
 import org.holtra.service.journal.TallyWriter;
+import org.holtra.service.lookouts.Listening;
 import org.holtra.service.memory.Memories;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
@@ -43,7 +44,7 @@ class Course implements SmartLifecycle {
 
     /** What takes in when the database does not, and what lanes remember. */
     @Component
-    record Spare(Spool spool, Drain drain, Memories memories) {}
+    record Spare(Spool spool, Drain drain, Memories memories, Listening listening) {}
 
     /** What is learnt from messages. */
     @Component
@@ -112,6 +113,9 @@ class Course implements SmartLifecycle {
         rounds.every(100, spare.drain::run);
         rounds.every(100, spare.memories::run);
         rounds.every(3_600_000, spare.memories::forget);
+        rounds.every(5_000, spare.memories::tellUntold);
+        rounds.every(Listening.EACH.toMillis(), spare.listening::say);
+        rounds.every(3_600_000, spare.listening::forget);
         rounds.every(500, writers.journal::lookForDatabase);
         rounds.every(3_600_000, writers.days::prepare);
         rounds.every(3_600_000, doings.retention::drop);

@@ -19,7 +19,7 @@ import org.springframework.stereotype.Component;
 public class SetupParts {
 
     /** The sorts of parts there are. */
-    public static final List<String> THINGS = List.of("models", "tables", "inlets", "outlets", "lanes");
+    public static final List<String> THINGS = List.of("models", "tables", "inlets", "outlets", "lanes", "lookouts");
 
     /**
      * @param content its fields; null if there is no such part

@@ -231,6 +231,8 @@ class FaultTest {
                             .body())
                     .append("\nits log ends:\n")
                     .append(node.tail())
+                    .append("\nits threads:\n")
+                    .append(node.threads())
                     .append('\n');
         }
         return evidence.toString();

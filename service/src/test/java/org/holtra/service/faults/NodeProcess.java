@@ -3,6 +3,7 @@ package org.holtra.service.faults;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.ServerSocket;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -123,6 +124,19 @@ final class NodeProcess {
                 .filter(line -> line.matches("\\d\\d:\\d\\d.*") && !line.contains("Failed to validate connection"))
                 .toList();
         return String.join("\n", told.subList(Math.max(0, told.size() - 60), told.size()));
+    }
+
+    /** What its threads are doing. */
+    String threads() {
+        Path tool = Path.of(System.getProperty("java.home"), "bin", "jstack");
+        try {
+            Process dump = new ProcessBuilder(tool.toString(), Long.toString(process.pid()))
+                    .redirectErrorStream(true)
+                    .start();
+            return new String(dump.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     String log() {

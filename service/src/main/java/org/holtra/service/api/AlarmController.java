@@ -1,0 +1,166 @@
+package org.holtra.service.api;
+
+import java.security.Principal;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.List;
+import java.util.Set;
+import java.util.UUID;
+import org.holtra.core.setup.Span;
+import org.holtra.service.lookouts.Alarm;
+import org.holtra.service.lookouts.Alarms;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** What lookouts raised, and what people do about it. */
+@RestController
+@RequestMapping("/api/alarms")
+class AlarmController {
+
+    /**
+     * @param state {@code open}, {@code acknowledged}, {@code shelved} or {@code cleared}
+     * @param id of the message that tells of it
+     */
+    record AlarmView(
+            long number,
+            UUID id,
+            String lookout,
+            String key,
+            String device,
+            String point,
+            boolean simulated,
+            String state,
+            Instant since,
+            Instant raised,
+            Instant cleared,
+            UUID cause,
+            String text,
+            Double value,
+            Double extreme,
+            Instant extremeAt,
+            boolean told,
+            Instant acknowledged,
+            String acknowledgedBy,
+            Instant shelvedUntil) {
+
+        static AlarmView of(Alarm a) {
+            String state = a.cleared() != null
+                    ? "cleared"
+                    : a.shelvedUntil() != null ? "shelved" : a.acknowledged() != null ? "acknowledged" : "open";
+            return new AlarmView(
+                    a.number(),
+                    a.id(),
+                    a.lookout(),
+                    a.key(),
+                    a.device(),
+                    a.point(),
+                    a.simulated(),
+                    state,
+                    a.since(),
+                    a.raised(),
+                    a.cleared(),
+                    a.cause(),
+                    a.text(),
+                    a.value(),
+                    a.extreme(),
+                    a.extremeAt(),
+                    a.told(),
+                    a.acknowledged(),
+                    a.acknowledgedBy(),
+                    a.shelvedUntil());
+        }
+    }
+
+    record Whole(AlarmView alarm, List<Alarm.Act> acts) {}
+
+    /** @param text what a person says of it, or null */
+    record Saying(String text) {}
+
+    /** @param span how long, such as 2h */
+    record Shelving(String span, String text) {}
+
+    private static final Set<String> STATES = Set.of("open", "acknowledged", "shelved", "cleared");
+    private static final Duration LONGEST_SHELF = Duration.ofDays(30);
+
+    private final Alarms alarms;
+    private final InstantSource clock;
+
+    AlarmController(Alarms alarms, InstantSource clock) {
+        this.alarms = alarms;
+        this.clock = clock;
+    }
+
+    /** Those that are raised first, then those that were cleared, the latest first. */
+    @GetMapping
+    List<AlarmView> list(
+            @RequestParam(required = false) String lookout,
+            @RequestParam(required = false) String device,
+            @RequestParam(required = false) String state,
+            @RequestParam(required = false) Instant from,
+            @RequestParam(defaultValue = "200") int limit) {
+        if (state != null && !STATES.contains(state)) {
+            throw Problem.badRequest(
+                    "state", "An alarm is open, acknowledged, shelved or cleared, not `" + state + "`.");
+        }
+        return alarms.list(new Alarms.Query(lookout, device, state, from, Math.clamp(limit, 1, 1_000))).stream()
+                .map(AlarmView::of)
+                .toList();
+    }
+
+    @GetMapping("/{number}")
+    Whole find(@PathVariable long number) {
+        return whole(there(number));
+    }
+
+    @PostMapping("/{number}/acknowledge")
+    Whole acknowledge(@PathVariable long number, @RequestBody(required = false) Saying saying, Principal person) {
+        alarms.acknowledge(there(number), person.getName(), text(saying));
+        return find(number);
+    }
+
+    @PostMapping("/{number}/comment")
+    Whole comment(@PathVariable long number, @RequestBody Saying saying, Principal person) {
+        if (text(saying) == null) {
+            throw Problem.badRequest("text", "Say what the comment is.");
+        }
+        alarms.comment(there(number), person.getName(), text(saying));
+        return find(number);
+    }
+
+    /** For a time its lookout tells nobody of what it finds here; what is still raised then is told of. */
+    @PostMapping("/{number}/shelve")
+    Whole shelve(@PathVariable long number, @RequestBody Shelving shelving, Principal person) {
+        String span = shelving.span() == null ? "" : shelving.span();
+        if (!span.matches("[1-9][0-9]{0,5}(s|m|h|d)") || Span.parse(span).compareTo(LONGEST_SHELF) > 0) {
+            throw Problem.badRequest("span", "Say for how long, such as 2h; at most 30d.");
+        }
+        alarms.shelve(there(number), person.getName(), clock.instant().plus(Span.parse(span)), shelving.text());
+        return find(number);
+    }
+
+    @PostMapping("/{number}/unshelve")
+    Whole unshelve(@PathVariable long number, Principal person) {
+        alarms.unshelve(there(number), person.getName());
+        return find(number);
+    }
+
+    private Alarm there(long number) {
+        return alarms.find(number).orElseThrow(() -> Problem.notFound("alarm", Long.toString(number)));
+    }
+
+    private Whole whole(Alarm alarm) {
+        return new Whole(AlarmView.of(alarm), alarms.acts(alarm));
+    }
+
+    private static String text(Saying saying) {
+        return saying == null || saying.text() == null || saying.text().isBlank()
+                ? null
+                : saying.text().strip();
+    }
+}

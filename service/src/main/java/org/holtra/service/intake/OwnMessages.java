@@ -1,0 +1,80 @@
+package org.holtra.service.intake;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.holtra.core.message.Arrival;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.message.Origin;
+import org.holtra.core.message.Sort;
+import org.holtra.core.picking.Picker;
+import org.holtra.core.reading.Opened;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.Journal;
+import org.holtra.service.reading.Readings;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Messages that Holtra makes of what devices sent, sorted and kept like those that come in. */
+@Component
+public class OwnMessages {
+
+    private static final JsonMapper JSON = JsonMapper.shared();
+
+    /**
+     * @param device that it is about, or null
+     * @param cause the message that it was made of, or null
+     */
+    public record Own(MessageId id, Map<String, Object> data, String device, boolean simulated, UUID cause) {}
+
+    private final Sorter sorter;
+    private final Readings readings;
+    private final Journal journal;
+
+    OwnMessages(Sorter sorter, Readings readings, Journal journal) {
+        this.sorter = sorter;
+        this.readings = readings;
+        this.journal = journal;
+    }
+
+    /**
+     * Keeps them within the caller's transaction, with what lanes take of them. What is owed has ids that follow from those
+     * of the messages.
+     *
+     * @return the outlets that have something to do once that is committed
+     */
+    public Set<String> keep(List<Own> messages, Setup setup, Instant now) {
+        Set<String> outlets = new TreeSet<>();
+        for (Own one : messages) {
+            Picked picked = sort(one, setup);
+            List<Delivery.Owed> owed = new ArrayList<>();
+            for (Picker.Take take : picked.deliveries()) {
+                String name = one.id() + " " + take.lane().name() + " " + take.point();
+                owed.add(Owing.owed(
+                        UUID.nameUUIDFromBytes(name.getBytes(StandardCharsets.UTF_8)), picked.stored(), take, now, 0));
+                outlets.add(take.lane().outlet());
+            }
+            journal.keepMade(picked.stored().made(one.cause()), picked.remembered(), owed);
+        }
+        return outlets;
+    }
+
+    private Picked sort(Own one, Setup setup) {
+        Arrival arrival = new Arrival(
+                one.id(), Setup.OWN_INLET, "", "", Map.of(), "application/json", JSON.writeValueAsBytes(one.data()));
+        try {
+            Opened opened = readings.open(arrival, setup.inlet(Setup.OWN_INLET).orElseThrow());
+            Origin origin = new Origin(one.device(), Sort.ALARM, one.simulated(), null);
+            return sorter.tried(new Opened(arrival, opened.inlet(), origin, opened.scope()), null, setup);
+        } catch (UnreadableContent e) {
+            throw new IllegalStateException("Holtra cannot read its own message", e);
+        }
+    }
+}

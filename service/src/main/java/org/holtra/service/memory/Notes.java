@@ -1,0 +1,75 @@
+package org.holtra.service.memory;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import java.util.function.Function;
+import java.util.function.IntFunction;
+import org.holtra.core.memory.Timeline;
+
+/** What is to be written of keys once all of a step is done: their states, and the messages that are in no memory any more. */
+final class Notes {
+
+    /** Whose messages a key's are. */
+    record Of(String device, boolean simulated) {}
+
+    /** @param came whether something came to the key */
+    private record State(
+            MemoryMapper.Row row, String zone, String operation, String state, Instant due, boolean came, Of of) {}
+
+    private final MemoryMapper mapper;
+    private final States states;
+    private final List<State> written = new ArrayList<>();
+    private final List<String> letLanes = new ArrayList<>();
+    private final List<UUID> letMessages = new ArrayList<>();
+
+    Notes(MemoryMapper mapper, States states) {
+        this.mapper = mapper;
+        this.states = states;
+    }
+
+    /** A key that nothing is remembered of but that it is there. */
+    void stateless(MemoryMapper.Row row, String operation, boolean came) {
+        written.add(new State(row, row.zone(), operation, "{}", null, came, new Of(row.device(), row.simulated())));
+    }
+
+    <S> void state(
+            MemoryMapper.Row row,
+            String zone,
+            Timeline<S> timeline,
+            Timeline.State<S> state,
+            Instant due,
+            boolean came,
+            Of of) {
+        written.add(new State(row, zone, States.words(timeline.operation()), states.write(state), due, came, of));
+    }
+
+    void let(String lane, UUID message) {
+        letLanes.add(lane);
+        letMessages.add(message);
+    }
+
+    void write(Instant now) {
+        if (!letMessages.isEmpty()) {
+            mapper.let(letLanes.toArray(String[]::new), letMessages.toArray(UUID[]::new));
+        }
+        if (!written.isEmpty()) {
+            mapper.write(
+                    column(one -> one.row.lane(), String[]::new),
+                    column(one -> one.row.key(), String[]::new),
+                    column(State::zone, String[]::new),
+                    column(State::operation, String[]::new),
+                    column(State::state, String[]::new),
+                    column(State::due, Instant[]::new),
+                    column(State::came, Boolean[]::new),
+                    column(one -> one.of.device, String[]::new),
+                    column(one -> one.of.simulated, Boolean[]::new),
+                    now);
+        }
+    }
+
+    private <C> C[] column(Function<State, C> value, IntFunction<C[]> array) {
+        return written.stream().map(value).toArray(array);
+    }
+}
