@@ -34,6 +34,8 @@ public class Drain {
     private final Intake intake;
     private final Setups setups;
     private final Kept kept;
+    /** Why it could not be brought the last time, which is told of once; null if it could. */
+    private volatile String reason;
 
     /** What is kept already. */
     @Component
@@ -71,9 +73,13 @@ public class Drain {
             for (CompletableFuture<MessageId> one : taken) {
                 one.join();
             }
+            reason = null;
             return true;
         } catch (CompletionException | JournalUnavailable | DataAccessException | TransactionException e) {
-            log.info("What is spooled waits on: {}", e.getMessage());
+            if (!String.valueOf(e.getMessage()).equals(reason)) {
+                reason = String.valueOf(e.getMessage());
+                log.warn("What is spooled waits on: {}", reason);
+            }
             return false;
         }
     }

@@ -13,7 +13,8 @@ import java.util.function.Function;
  * writers and no timer adds to anyone's wait. One thread commits; the others only queue.
  *
  * <p>If a group fails because of what is in it, its items are committed one by one, so that one bad item harms itself
- * only. If it fails because the database is away, all of its items fail.
+ * only. If it fails because the database is away, all of its items fail. No failure ends the thread, on which all writers
+ * depend.
  *
  * @param <T> what is committed
  * @param <R> what comes of it
@@ -90,7 +91,7 @@ public final class GroupCommit<T, R> implements AutoCloseable {
             for (int i = 0; i < results.size(); i++) {
                 group.get(i).done.complete(results.get(i));
             }
-        } catch (RuntimeException e) {
+        } catch (RuntimeException | Error e) {
             if (group.size() > 1 && JournalUnavailable.isOfTheData(e)) {
                 group.forEach(waiting -> commit(List.of(waiting)));
             } else {

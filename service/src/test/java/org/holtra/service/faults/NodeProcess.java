@@ -67,6 +67,7 @@ final class NodeProcess {
                         folder.resolve("spool-" + name).toString(),
                         "HOLTRA_WELCOME_FILE",
                         folder.resolve("welcome.json").toString()));
+        builder.environment().put("LOGGING_LEVEL_ORG_HOLTRA", "info");
         try {
             process = builder.redirectErrorStream(true)
                     .redirectOutput(ProcessBuilder.Redirect.appendTo(
