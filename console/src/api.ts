@@ -87,6 +87,7 @@ export type Trace = {
   trials: Attempt[];
   madeOf: string[];
   unfoldedInto: string[];
+  alarms: { number: number; lookout: string; state: string; text: string; cause: string | null }[];
 };
 
 export type Trouble = "stopped" | "late" | "dead" | "waiting" | "closed" | "flowing" | "quiet";
@@ -146,6 +147,7 @@ export type Overview = {
   setupRevision: number;
   balance: Balance;
   dead: number;
+  alarms: number;
   lanes: LaneRow[];
 };
 
@@ -216,7 +218,7 @@ export type Outlet = {
 /** A part of the setup as its file has it: names with values, lists and objects. */
 export type Fields = { [name: string]: unknown };
 
-export type Thing = "models" | "tables" | "inlets" | "outlets" | "lanes";
+export type Thing = "models" | "tables" | "inlets" | "outlets" | "lanes" | "lookouts";
 
 export type Draft = {
   thing: Thing;

@@ -3,6 +3,7 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { Link, Redirect, Route, Switch, useLocation } from "wouter";
 import { api } from "./api";
+import { AlarmsPage } from "./pages/alarms";
 import { BalancePage } from "./pages/balance";
 import { DeadPage } from "./pages/dead";
 import { DevicePage } from "./pages/device";
@@ -12,6 +13,7 @@ import { IncidentsPage } from "./pages/incidents";
 import { InletsPage } from "./pages/inlets";
 import { LanePage } from "./pages/lane";
 import { LanesPage } from "./pages/lanes";
+import { LookoutsPage } from "./pages/lookouts";
 import { MessagesPage } from "./pages/messages";
 import { ModelsPage } from "./pages/models";
 import { OutletsPage } from "./pages/outlets";
@@ -60,6 +62,12 @@ function Signed({ name }: { name: string }) {
           <Route path="/models">{() => <ModelsPage />}</Route>
           <Route path="/models/:name">{({ name }) => <ModelsPage name={name} />}</Route>
           <Route path="/dead" component={DeadPage} />
+          <Route path="/alarms">{() => <AlarmsPage />}</Route>
+          <Route path="/alarms/:number">{({ number }) => <AlarmsPage number={number} />}</Route>
+          <Route path="/lookouts">{() => <LookoutsPage />}</Route>
+          <Route path="/lookouts/:name">
+            {({ name }) => <LookoutsPage name={decodeURIComponent(name)} />}
+          </Route>
           <Route path="/balance" component={BalancePage} />
           <Route path="/incidents" component={IncidentsPage} />
           <Route path="/incidents/:number">
@@ -92,6 +100,9 @@ function Top({ name }: { name: string }) {
           <Tab href="/outlets">Outlets</Tab>
           <Tab href="/devices">Devices</Tab>
           <Tab href="/models">Models</Tab>
+          <Tab href="/alarms" also="/lookouts" badge={overview.data?.alarms}>
+            Alarms
+          </Tab>
           <Tab href="/dead" badge={overview.data?.dead}>
             Dead letters
           </Tab>
@@ -107,9 +118,20 @@ function Top({ name }: { name: string }) {
   );
 }
 
-function Tab({ href, children, badge = 0 }: { href: string; children: string; badge?: number }) {
+function Tab({
+  href,
+  also,
+  children,
+  badge = 0,
+}: {
+  href: string;
+  /** Another page that belongs to it. */
+  also?: string;
+  children: string;
+  badge?: number;
+}) {
   const [location] = useLocation();
-  const here = location.startsWith(href);
+  const here = location.startsWith(href) || (also !== undefined && location.startsWith(also));
   return (
     <Link
       href={href}

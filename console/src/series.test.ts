@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { withGaps } from "./series";
+import { evenTicks, withGaps } from "./series";
 
 const at = (second: number, value: number) => ({
   at: new Date(second * 1000).toISOString(),
@@ -21,5 +21,13 @@ describe("a series to draw", () => {
   it("draws a single value and none", () => {
     expect(withGaps([at(0, 1)], null)).toHaveLength(1);
     expect(withGaps([], 60)).toEqual([]);
+  });
+});
+
+describe("the values of an axis", () => {
+  it("are even and hold both ends", () => {
+    expect(evenTicks(-2.3, 1.78)).toEqual([-4, -2, 0, 2]);
+    expect(evenTicks(0.3, 0.9)).toEqual([0.2, 0.4, 0.6, 0.8, 1]);
+    expect(evenTicks(5, 5)).toEqual([4, 6]);
   });
 });

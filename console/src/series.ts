@@ -21,3 +21,16 @@ export function withGaps(points: Series["points"], silentAfterSeconds: number | 
   });
   return result;
 }
+
+/** Values for an axis that holds these two: even steps of 1, 2 or 5 times a power of ten, some five of them. */
+export function evenTicks(low: number, high: number): number[] {
+  const rough = (high - low || Math.abs(high) || 1) / 4;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const step = [1, 2, 5, 10].map((one) => one * power).find((one) => one >= rough) ?? power;
+  const from = Math.floor(low / step);
+  const to = Math.ceil(high / step);
+  const digits = Math.max(0, -Math.floor(Math.log10(step)));
+  return Array.from({ length: Math.max(1, to - from) + 1 }, (_, at) =>
+    Number(((from + at) * step).toFixed(digits)),
+  );
+}

@@ -167,6 +167,24 @@ function Read({ trace }: { trace: Trace }) {
             ...(trace.unfoldedInto.length === 0
               ? []
               : [["unfolded into", <Others key="u" ids={trace.unfoldedInto} />] as [string, ReactNode]]),
+            ...(trace.alarms.length === 0
+              ? []
+              : [
+                  [
+                    trace.alarms[0]?.cause === message.id ? "raised" : "tells of",
+                    <span key="a" className="space-x-3">
+                      {trace.alarms.map((alarm) => (
+                        <Link
+                          key={alarm.number}
+                          href={`/alarms/${alarm.number}`}
+                          className="text-accent hover:underline"
+                        >
+                          alarm {alarm.number} of {alarm.lookout}, {alarm.state}
+                        </Link>
+                      ))}
+                    </span>,
+                  ] as [string, ReactNode],
+                ]),
             ...(trace.copies.length === 0
               ? []
               : [["copies", <Copies key="c" trace={trace} />] as [string, ReactNode]]),

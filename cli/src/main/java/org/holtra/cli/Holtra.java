@@ -23,6 +23,8 @@ import picocli.CommandLine.Spec;
             BalanceCommand.class,
             DeadCommands.class,
             ReplayCommand.class,
+            AlarmCommands.class,
+            LookoutCommands.class,
             IncidentCommands.class,
             UndertakingCommands.class,
             SetupCommands.class,

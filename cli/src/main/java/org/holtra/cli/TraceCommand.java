@@ -91,6 +91,16 @@ final class TraceCommand implements Callable<Integer> {
             output.line("│         of " + trace.path("madeOf").size() + " messages, the first "
                     + trace.at("/madeOf/0").asString());
         }
+        for (JsonNode alarm : trace.path("alarms")) {
+            boolean cause = alarm.path("cause")
+                    .asString("")
+                    .equals(trace.at("/message/id").asString());
+            output.line("│         " + (cause ? "raised" : "tells of") + " alarm "
+                    + alarm.path("number").asLong() + " of lookout "
+                    + alarm.path("lookout").asString() + ": "
+                    + alarm.path("text").asString() + " ("
+                    + alarm.path("state").asString() + ")");
+        }
         trace.path("copies")
                 .forEach(copy -> output.line("│         came again " + Words.dateTime(copy.path("received"))
                         + (copy.path("gateway").isNull()

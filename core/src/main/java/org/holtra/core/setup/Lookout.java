@@ -45,10 +45,11 @@ public record Lookout(
         return perPoint ? of.substring(of.lastIndexOf(POINT) + 1) : null;
     }
 
-    /** Whether it looks at what this scope shows. */
+    /** Whether it looks at what this scope shows: where it watches a value, one must be there. */
     public boolean watches(Scope scope) {
         return selection.devices().serves(scope)
-                && (selection.pick() == null || selection.pick().holds(scope));
+                && (selection.pick() == null || selection.pick().holds(scope))
+                && (value == null || valueIn(scope) != null);
     }
 
     /** The value it watches; null if there is no number. */

@@ -56,9 +56,10 @@ class LookoutController {
 
     /**
      * @param fields as in a setup file; null for the lookout in force
+     * @param device whose messages are gone through; null for all
      * @param key whose values are wanted; null for that with the most alarms
      */
-    record Rehearsing(Map<String, Object> fields, Instant from, Instant to, String key) {}
+    record Rehearsing(Map<String, Object> fields, Instant from, Instant to, String device, String key) {}
 
     /** @param problems why it cannot be rehearsed; then there is nothing else */
     record Answer(List<SetupProblem> problems, Double on, Double off, LookoutRehearsal.Rehearsed rehearsed) {}
@@ -127,7 +128,7 @@ class LookoutController {
                 List.of(),
                 on(sign),
                 off(sign),
-                rehearsal.run(lookout, setup, new LookoutRehearsal.Over(from, to, wish.key())));
+                rehearsal.run(lookout, setup, new LookoutRehearsal.Over(from, to, wish.device(), wish.key())));
     }
 
     private static LookoutView view(Lookout one, Alarms.Record record, int watched) {

@@ -9,9 +9,10 @@ import org.holtra.service.journal.Balance;
  * The answer to "is everything that came in going out, and if not, where does it stop?"
  *
  * @param balance of the last hour
+ * @param alarms how many are raised, and neither acknowledged nor shelved
  * @param lanes the most troubled first
  */
-record Overview(Instant at, int setupRevision, Balance balance, long dead, List<LaneRow> lanes) {
+record Overview(Instant at, int setupRevision, Balance balance, long dead, long alarms, List<LaneRow> lanes) {
 
     /**
      * A lane at a glance.

@@ -22,6 +22,7 @@ import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.Tally;
 import org.holtra.service.journal.TallyRow;
+import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
@@ -39,6 +40,7 @@ class Overviews {
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final LastErrors errors;
+    private final Alarms alarms;
     private final InstantSource clock;
 
     Overviews(
@@ -47,7 +49,9 @@ class Overviews {
             Setups setups,
             Dispatcher dispatcher,
             LastErrors errors,
+            Alarms alarms,
             InstantSource clock) {
+        this.alarms = alarms;
         this.records = records;
         this.sheet = sheet;
         this.setups = setups;
@@ -86,6 +90,7 @@ class Overviews {
                 setup.revision(),
                 sheet.between(now.minus(MINUTES, ChronoUnit.MINUTES), now),
                 dead.stream().mapToLong(DeadGroup::count).sum(),
+                alarms.open(),
                 rows);
     }
 

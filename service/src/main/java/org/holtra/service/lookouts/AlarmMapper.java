@@ -43,6 +43,16 @@ interface AlarmMapper {
             @Param("extreme") Double extreme,
             @Param("extremeAt") Instant extremeAt);
 
+    @Update("""
+            update alarm set extreme = #{extreme}, extreme_at = #{at}
+            where lookout = #{lookout} and key = #{key} and cleared is null
+            """)
+    void further(
+            @Param("lookout") String lookout,
+            @Param("key") String key,
+            @Param("extreme") Double extreme,
+            @Param("at") Instant at);
+
     @Select(ALARM + "where a.lookout = #{lookout} and a.key = #{key} and a.cleared is null")
     @Options(flushCache = FlushCachePolicy.TRUE)
     Optional<Alarm> open(@Param("lookout") String lookout, @Param("key") String key, @Param("now") Instant now);
@@ -115,6 +125,13 @@ interface AlarmMapper {
 
     @Select("select lane, count(*) as keys from memory where lane = any(#{lanes}::text[]) group by lane")
     List<Alarms.Watched> watched(@Param("lanes") String[] lanes);
+
+    @Select("""
+            select count(*) from alarm a where cleared is null and acknowledged is null
+              and not exists (select 1 from shelf s where s.lookout = a.lookout and s.key = a.key and s.until > #{now})
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    long countOpen(@Param("now") Instant now);
 
     @Delete("delete from alarm where cleared < #{before}")
     int forget(@Param("before") Instant before);

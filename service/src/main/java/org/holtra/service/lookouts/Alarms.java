@@ -51,6 +51,11 @@ public class Alarms {
         return mapper.find(number, clock.instant());
     }
 
+    /** How many are raised, and neither acknowledged nor shelved. */
+    public long open() {
+        return mapper.countOpen(clock.instant());
+    }
+
     /** Those that a message caused, or that it tells of. */
     public List<Alarm> ofMessage(UUID message) {
         return mapper.ofMessage(message, clock.instant());
@@ -117,6 +122,11 @@ public class Alarms {
     /** Within the caller's transaction. */
     public void clear(Alarm alarm, Instant at, Double extreme, Instant extremeAt) {
         mapper.clear(alarm.id(), at, extreme, extremeAt);
+    }
+
+    /** The one that is raised for a key has gone further. Within the caller's transaction. */
+    public void further(String lookout, String key, Double extreme, Instant at) {
+        mapper.further(lookout, key, extreme, at);
     }
 
     /** A lookout is no longer there; its alarms are over. */

@@ -39,8 +39,11 @@ public class LookoutRehearsal {
     private static final int MOST_POINTS = 1_500;
     private static final Logger log = LoggerFactory.getLogger(LookoutRehearsal.class);
 
-    /** @param key whose values are wanted; null for that with the most alarms */
-    public record Over(Instant from, Instant to, String key) {}
+    /**
+     * @param device whose messages are gone through; null for all
+     * @param key whose values are wanted; null for that with the most alarms
+     */
+    public record Over(Instant from, Instant to, String device, String key) {}
 
     /** @param cleared null if it would still be raised at the end */
     public record Would(String key, Instant since, Instant raised, Instant cleared, Double extreme, String text) {}
@@ -127,7 +130,7 @@ public class LookoutRehearsal {
                     over.to,
                     last == null ? null : last.id().value(),
                     inlet,
-                    null,
+                    over.device,
                     null,
                     null,
                     null,

@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -94,6 +95,12 @@ final class Watchkeeping {
                 .map(Input::message)
                 .filter(id -> !waiting.contains(id))
                 .forEach(id -> notes.let(row.lane(), id));
+        Watch.State own = step.state().own();
+        if (step.made().isEmpty()
+                && own.open()
+                && !Objects.equals(own.extreme(), state.own().extreme())) {
+            book.alarms.further(lookout.name(), row.key(), own.extreme(), own.extremeAt());
+        }
         for (Step.Made made : step.made()) {
             tell(lookout, row.key(), made, of);
         }

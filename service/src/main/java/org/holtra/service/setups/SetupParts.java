@@ -172,6 +172,11 @@ public class SetupParts {
                 found.add(new Dependent("lanes", lane.name()));
             }
         }
+        if (thing.equals("inlets")) {
+            setup.lookouts().values().stream()
+                    .filter(lookout -> lookout.selection().inlets().contains(name))
+                    .forEach(lookout -> found.add(new Dependent("lookouts", lookout.name())));
+        }
         return found;
     }
 }

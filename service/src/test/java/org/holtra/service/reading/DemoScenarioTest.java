@@ -69,18 +69,25 @@ class DemoScenarioTest {
     }
 
     @Test
-    void aFrostyStationIsDecodedByTheMakersScriptAndCallsTheCrew() {
-        JsonNode trace = sent(
-                "network-server",
-                devices.station(Orchards.stations().getFirst(), NIGHT).getFirst());
+    void aFrostyStationIsDecodedByTheMakersScriptAndCallsTheCrewOnce() {
+        Orchards.Place station = Orchards.stations().getFirst();
+        Instant early = NIGHT.minus(Duration.ofMinutes(30));
+        JsonNode trace = sent("network-server", devices.station(station, early).getFirst());
+        sent("network-server", devices.station(station, early.plusSeconds(60)).getFirst());
+        sent("network-server", devices.station(station, early.plusSeconds(120)).getFirst());
 
         assertThat(trace.at("/message/state").asString()).isEqualTo("read");
         assertThat(trace.at("/data/wetBulb").asDouble()).isBetween(-6.0, 0.3);
         assertThat(trace.at("/data/humidity").asDouble()).isBetween(50.0, 100.0);
         assertThat(trace.at("/meta/gatewayLatitude").asDouble()).isBetween(12.0, 13.0);
-        assertThat(body(trace, "frost-calls"))
+        JsonNode alarm = Client.await(
+                        () -> client.get("/api/alarms?lookout=frost&device=" + station.key()), all -> all.size() == 1)
+                .get(0);
+        assertThat(alarm.path("cause").asString())
+                .isEqualTo(trace.at("/message/id").asString());
+        assertThat(body(client.trace(alarm.path("id").asString()), "frost-calls"))
                 .contains("\"what\":\"frost call\"")
-                .contains("Ashcombe, row 1");
+                .contains(station.orchard() + ", row " + station.row());
         assertThat(body(trace, "history")).contains("\"series\":\"ASH.R01.CS01.wetBulb\"");
     }
 

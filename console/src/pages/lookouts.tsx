@@ -1,0 +1,451 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useLocation } from "wouter";
+import { api, type Fields, type Part } from "../api";
+import { going, howOften, type Lookout, lookouts, type Sign, signOf, signs } from "../lookouts";
+import { Remove } from "../parts/remove";
+import { WatchPages } from "../parts/watch-pages";
+import { Button } from "../ui/button";
+import { useStill } from "../ui/debounced";
+import { Field, Labelled, Segments } from "../ui/field";
+import { Empty, Failure, Panel } from "../ui/panel";
+import { Since, Time } from "../ui/time";
+import { WatchPlot } from "../ui/watch-plot";
+import { figure, plural } from "../words";
+
+const NEW = "new lookout";
+const HOUR = 3_600_000;
+
+const windows = [
+  ["1", "last hour"],
+  ["12", "last 12 hours"],
+  ["24", "last day"],
+  ["168", "last 7 days"],
+] as const;
+
+type Window = (typeof windows)[number][0];
+
+/** What is watched: each lookout beside how it would have done. */
+export function LookoutsPage({ name }: { name?: string }) {
+  const all = useQuery({ queryKey: ["lookouts"], queryFn: lookouts.all, refetchInterval: 5000 });
+  const [, go] = useLocation();
+  if (all.isError && !all.data) return <Failure error={all.error} />;
+  if (!all.data) return null;
+  const chosen = all.data.find((one) => one.name === name) ?? (name === NEW ? undefined : all.data[0]);
+  const entry = (label: string, one: Lookout | undefined) => (
+    <li key={label} className="border-b border-rule last:border-0">
+      <button
+        type="button"
+        aria-pressed={one === chosen}
+        onClick={() => go(`/lookouts/${encodeURIComponent(label)}`)}
+        className={`block w-full px-4 py-2 text-left ${one === chosen ? "bg-accent-wash" : "hover:bg-inset"}`}
+      >
+        <span className={one ? "font-semibold" : "text-accent"}>{label}</span>
+        {one && one.open > 0 && (
+          <span className="float-right rounded-full bg-bad-wash px-1.5 text-[12px] font-semibold text-bad">
+            {one.open} raised
+          </span>
+        )}
+        {one && <span className="block text-[12.5px] text-ink-soft">{one.goesBy}</span>}
+      </button>
+    </li>
+  );
+  return (
+    <div className="space-y-4">
+      <WatchPages here="lookouts" />
+      <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,3fr)_minmax(0,9fr)]">
+        <Panel title={plural(all.data.length, "lookout", "lookouts")}>
+          <ul>
+            {all.data.map((one) => entry(one.name, one))}
+            {entry(NEW, undefined)}
+          </ul>
+        </Panel>
+        {chosen ? <Known key={chosen.name} lookout={chosen} /> : <Bench key={NEW} name="" />}
+      </div>
+    </div>
+  );
+}
+
+function Known({ lookout }: { lookout: Lookout }) {
+  const part = useQuery({
+    queryKey: ["part", "lookouts", lookout.name],
+    queryFn: () => api.part("lookouts", lookout.name),
+    refetchOnWindowFocus: false,
+  });
+  if (part.isError) return <Failure error={part.error} />;
+  if (!part.data) return null;
+  return <Bench key={part.data.mark} name={lookout.name} lookout={lookout} part={part.data} />;
+}
+
+/** The settings of a lookout over what it would have done, live. Nothing of it is in force before it is turned on. */
+function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?: Part }) {
+  const client = useQueryClient();
+  const [, go] = useLocation();
+  const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets });
+  const [called, setCalled] = useState(name);
+  const [typed, setContent] = useState<Fields>(part?.content ?? {});
+  const [window, setWindow] = useState<Window>("12");
+  const [key, setKey] = useState<string>();
+  const content: Fields =
+    typed.inlets || !inlets.data?.[0]
+      ? typed
+      : { inlets: [inlets.data[0].name], value: "", below: { on: 0 }, ...typed };
+  const still = useStill(JSON.stringify(content), 300);
+  const ready = Array.isArray(content.inlets) && (signOf(content) === "silent" || content.value !== "");
+  const rehearsal = useQuery({
+    queryKey: ["rehearse-lookout", called, still, window, key],
+    queryFn: () =>
+      lookouts.rehearse(called || "new", {
+        fields: JSON.parse(still) as Fields,
+        from: new Date(Date.now() - Number(window) * HOUR).toISOString(),
+        key,
+      }),
+    enabled: ready,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const adopt = useMutation({
+    mutationFn: () => api.adoptPart("lookouts", called, { content, basedOn: part?.mark ?? "", note: "" }),
+    onSuccess: async () => {
+      await client.invalidateQueries();
+      go(`/lookouts/${encodeURIComponent(called)}`);
+    },
+  });
+  const fits = /^[a-z][a-z0-9-]{0,62}$/.test(called);
+  const problems = ready ? (rehearsal.data?.problems ?? []) : [];
+  const changed = !part || JSON.stringify(content) !== JSON.stringify(part.content);
+  return (
+    <div className="space-y-4">
+      <Panel
+        title={lookout ? lookout.name : "A new lookout"}
+        aside={
+          lookout && (
+            <>
+              <span>
+                {plural(lookout.watched, "watched", "watched")}, {plural(lookout.lately, "alarm", "alarms")}{" "}
+                in 7 days
+                {lookout.last && ", the last "}
+                {lookout.last && <Since instant={lookout.last} />}
+              </span>
+              <Remove thing="lookouts" name={lookout.name} onDone={() => go("/lookouts")} />
+            </>
+          )
+        }
+      >
+        <form
+          className="space-y-3 px-4 py-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            adopt.mutate();
+          }}
+        >
+          <Settings
+            content={content}
+            inlets={inlets.data?.map((one) => one.name) ?? []}
+            onChange={setContent}
+            called={called}
+            onCalled={part ? undefined : setCalled}
+            wrong={called !== "" && !fits}
+          />
+          {problems.map((one) => (
+            <p key={one.what} role="alert" className="text-[13px] whitespace-pre-wrap text-bad">
+              {one.what}
+            </p>
+          ))}
+          <div className="flex items-center gap-3">
+            <Button
+              type="submit"
+              look="main"
+              disabled={!fits || !ready || !changed || problems.length > 0 || adopt.isPending}
+            >
+              {part ? "Adopt the change" : "Turn it on"}
+            </Button>
+            <span className="text-[13px] text-ink-soft">
+              {adopt.error
+                ? adopt.error.message
+                : "Its alarms are messages of sort alarm by the inlet holtra; a lane carries them on."}
+            </span>
+          </div>
+        </form>
+      </Panel>
+      <Panel
+        title="What it would have done"
+        label="What it would have done"
+        aside={<Segments label="over" value={window} options={windows} onChange={setWindow} />}
+      >
+        {!ready ? (
+          <Empty title="Say what is watched.">
+            Choose a field with numbers; its values of last night are drawn here, with the alarms it would
+            have had.
+          </Empty>
+        ) : (
+          <Done failure={rehearsal.error} rehearsal={rehearsal.data} content={content} onKey={setKey} />
+        )}
+      </Panel>
+    </div>
+  );
+}
+
+const block = (content: Fields, name: string) => (content[name] as Record<string, unknown> | undefined) ?? {};
+
+function Settings({
+  content,
+  inlets,
+  onChange,
+  called,
+  onCalled,
+  wrong,
+}: {
+  content: Fields;
+  inlets: string[];
+  onChange: (next: Fields) => void;
+  called: string;
+  onCalled?: (name: string) => void;
+  wrong: boolean;
+}) {
+  const sign = signOf(content);
+  const chosen = (content.inlets as string[] | undefined) ?? [];
+  const fields = useQuery({
+    queryKey: ["known-fields", chosen, content.per ?? ""],
+    queryFn: () => api.knownFields(chosen, content.per === "point" ? "point" : "message"),
+    enabled: chosen.length > 0,
+  });
+  const set = (name: string, value: unknown) => {
+    const { [name]: _, ...rest } = content;
+    onChange(value === "" || value === undefined ? rest : { ...content, [name]: value });
+  };
+  const inside = (name: string, value: unknown) => {
+    const { [name]: _, ...rest } = block(content, sign);
+    onChange({ ...content, [sign]: value === "" || Number.isNaN(value) ? rest : { ...rest, [name]: value } });
+  };
+  const number = (label: string, name: string, hint?: string) => (
+    <Field
+      label={label}
+      hint={hint}
+      type="number"
+      step="any"
+      value={String(block(content, sign)[name] ?? "")}
+      onChange={(event) => inside(name, event.target.value === "" ? "" : Number(event.target.value))}
+    />
+  );
+  const length = (label: string, name: string, hint?: string) => (
+    <Field
+      label={label}
+      hint={hint}
+      placeholder="10m"
+      value={String(block(content, sign)[name] ?? "")}
+      onChange={(event) => inside(name, event.target.value)}
+    />
+  );
+  const select = "h-8 w-full rounded border border-rule bg-sheet px-2 text-[13px]";
+  return (
+    <>
+      <div className="grid gap-3 md:grid-cols-3">
+        {onCalled && (
+          <Field
+            label="Its name"
+            placeholder="frost"
+            value={called}
+            error={wrong ? "Lower-case letters, digits and dashes, beginning with a letter." : undefined}
+            onChange={(event) => onCalled(event.target.value)}
+          />
+        )}
+        <Labelled label="Looks at messages of">
+          {(id) => (
+            <select
+              id={id}
+              className={select}
+              value={chosen[0] ?? ""}
+              onChange={(event) => set("inlets", [event.target.value])}
+            >
+              {chosen.length > 1 && <option value={chosen[0]}>{chosen.join(", ")}</option>}
+              {inlets.map((one) => (
+                <option key={one}>{one}</option>
+              ))}
+            </select>
+          )}
+        </Labelled>
+        <Field
+          label="Of devices where"
+          placeholder="device.facts.frostProne == true"
+          mono
+          value={String(block(content, "devices").where ?? "")}
+          onChange={(event) => set("devices", event.target.value ? { where: event.target.value } : "")}
+        />
+      </div>
+      <Segments
+        label="goes by"
+        value={sign}
+        options={signs}
+        onChange={(next: Sign) => {
+          const other = going(content, next);
+          onChange(next === "silent" ? other : { ...other, value: content.value ?? "" });
+        }}
+      />
+      <div className="grid gap-3 md:grid-cols-3 xl:grid-cols-5">
+        {sign !== "silent" && (
+          <Labelled label="The value" hint="A field, or an expression over data, meta and device.">
+            {(id, described) => (
+              <>
+                <input
+                  id={id}
+                  aria-describedby={described}
+                  list={`${id}-fields`}
+                  className={`${select} font-mono text-[12px]`}
+                  placeholder="data.wetBulb"
+                  value={String(content.value ?? "")}
+                  onChange={(event) => onChange({ ...content, value: event.target.value })}
+                />
+                <datalist id={`${id}-fields`}>
+                  {fields.data
+                    ?.filter((one) => one.kind === "number")
+                    .map((one) => (
+                      <option key={one.path} value={one.path}>
+                        {`${one.label ?? ""} ${typeof one.last === "number" ? figure(one.last) : ""}`}
+                      </option>
+                    ))}
+                </datalist>
+              </>
+            )}
+          </Labelled>
+        )}
+        {(sign === "above" || sign === "below") && (
+          <>
+            {number(`Raised at or ${sign}`, "on")}
+            {number(
+              `Cleared at or ${sign === "above" ? "below" : "above"}`,
+              "off",
+              "So that a value which wavers raises one alarm.",
+            )}
+          </>
+        )}
+        {(sign === "rises" || sign === "falls") && (
+          <>
+            {number("By so much", "by")}
+            {length("Within", "within")}
+          </>
+        )}
+        {sign === "stuck" && (
+          <>
+            {length("For so long", "after")}
+            {number("Moving by no more than", "band")}
+          </>
+        )}
+        {sign === "silent" && (
+          <Field
+            label="Nothing comes for"
+            hint="A length such as 3h, or rhythm: three times as long as each one's own pauses."
+            value={String(content.silent ?? "")}
+            onChange={(event) => onChange({ ...content, silent: event.target.value })}
+          />
+        )}
+        {sign !== "silent" && (
+          <Field
+            label="It must hold for"
+            placeholder="0s"
+            value={String(content.hold ?? "")}
+            onChange={(event) => set("hold", event.target.value)}
+          />
+        )}
+        <Field
+          label="Quiet after it cleared"
+          placeholder="0s"
+          hint="None is raised again for so long."
+          value={String(content.quiet ?? "")}
+          onChange={(event) => set("quiet", event.target.value)}
+        />
+      </div>
+    </>
+  );
+}
+
+function Done({
+  failure,
+  rehearsal,
+  content,
+  onKey,
+}: {
+  failure: Error | null;
+  rehearsal: Awaited<ReturnType<typeof lookouts.rehearse>> | undefined;
+  content: Fields;
+  onKey: (key: string) => void;
+}) {
+  const found = rehearsal?.rehearsed;
+  if (failure) return <Failure error={failure} />;
+  if (!found) return <div className="h-[240px]" />;
+  if (found.messages === 0)
+    return (
+      <Empty title="It would have looked at nothing in this time.">
+        Messages of its inlets and devices are looked at; choose a longer time, or other devices.
+      </Empty>
+    );
+  const spans = found.alarms
+    .filter((one) => one.key === found.shown)
+    .map((one) => ({ from: one.since, to: one.cleared }));
+  return (
+    <div className="space-y-3 px-4 py-3">
+      <p className="font-medium" aria-live="polite">
+        {howOften(found)}
+        {found.cut && (
+          <span className="font-normal text-ink-soft"> Of the latest 20,000 messages of each inlet.</span>
+        )}
+      </p>
+      {found.values.length > 0 && (
+        <WatchPlot
+          label={`${String(content.value)} of ${found.shown}`}
+          values={found.values}
+          on={rehearsal?.on ?? null}
+          off={rehearsal?.off ?? null}
+          spans={spans}
+          from={found.from}
+          to={found.to}
+        />
+      )}
+      <div className="grid gap-4 md:grid-cols-2">
+        <div>
+          <h3 className="mb-1 text-[13px] font-semibold">Watched</h3>
+          <ul className="max-h-56 overflow-auto">
+            {found.keys.map((one) => (
+              <li key={one.key}>
+                <button
+                  type="button"
+                  aria-pressed={one.key === found.shown}
+                  onClick={() => onKey(one.key)}
+                  className={`flex w-full justify-between rounded px-2 py-0.5 text-left text-[13px] ${one.key === found.shown ? "bg-accent-wash" : "hover:bg-inset"}`}
+                >
+                  <span>{one.key || "(no device)"}</span>
+                  <span className="text-ink-soft">
+                    {one.raised > 0 ? plural(one.raised, "alarm", "alarms") : "none"},{" "}
+                    {plural(one.messages, "message", "messages")}
+                  </span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </div>
+        <div>
+          <h3 className="mb-1 text-[13px] font-semibold">Alarms it would have raised</h3>
+          <ul className="max-h-56 overflow-auto text-[13px]">
+            {found.alarms.map((one) => (
+              <li key={`${one.key} ${one.raised}`} className="px-2 py-0.5">
+                {one.key}: <Time instant={one.raised} /> to{" "}
+                {one.cleared ? <Time instant={one.cleared} /> : "now"}
+                {one.extreme !== null && `, ${figure(one.extreme)}`}
+              </li>
+            ))}
+            {found.alarms.length === 0 && <li className="px-2 text-ink-soft">none</li>}
+          </ul>
+        </div>
+      </div>
+      {found.alarms.length > 0 && (
+        <p className="text-[13px] text-ink-soft">
+          What it raises in earnest is on the page{" "}
+          <Link href="/alarms" className="text-accent hover:underline">
+            Alarms
+          </Link>
+          .
+        </p>
+      )}
+    </div>
+  );
+}
