@@ -70,11 +70,14 @@ class DemoScenarioTest {
 
     @Test
     void aFrostyStationIsDecodedByTheMakersScriptAndCallsTheCrewOnce() {
-        Orchards.Place station = Orchards.stations().getFirst();
-        Instant early = NIGHT.minus(Duration.ofMinutes(30));
-        JsonNode trace = sent("network-server", devices.station(station, early).getFirst());
-        sent("network-server", devices.station(station, early.plusSeconds(60)).getFirst());
-        sent("network-server", devices.station(station, early.plusSeconds(120)).getFirst());
+        Orchards.Place low = Orchards.stations().getFirst();
+        Orchards.Place station =
+                new Orchards.Place("cs-90", low.model(), low.orchard(), low.row(), low.variety(), low.altitude());
+        Client.good(client.put(
+                "/api/devices/one?key=" + station.key(), Map.of("model", station.model(), "facts", station.facts())));
+        JsonNode trace = sent("network-server", devices.station(station, NIGHT).getFirst());
+        sent("network-server", devices.station(station, NIGHT.plusSeconds(60)).getFirst());
+        sent("network-server", devices.station(station, NIGHT.plusSeconds(120)).getFirst());
 
         assertThat(trace.at("/message/state").asString()).isEqualTo("read");
         assertThat(trace.at("/data/wetBulb").asDouble()).isBetween(-6.0, 0.3);
@@ -88,7 +91,7 @@ class DemoScenarioTest {
         assertThat(body(client.trace(alarm.path("id").asString()), "frost-calls"))
                 .contains("\"what\":\"frost call\"")
                 .contains(station.orchard() + ", row " + station.row());
-        assertThat(body(trace, "history")).contains("\"series\":\"ASH.R01.CS01.wetBulb\"");
+        assertThat(body(trace, "history")).contains("\"series\":\"ASH.R01.CS90.wetBulb\"");
     }
 
     /** What arrived of a message by a lane. */
