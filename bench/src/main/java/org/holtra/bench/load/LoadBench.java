@@ -61,6 +61,7 @@ public final class LoadBench {
         all.put("dead", bench::deadLanes);
         all.put("backlog", bench::backlog);
         all.put("recovery", bench::recovery);
+        all.put("memory", new MemoryBench(bench.database, bench::note)::run);
         for (Map.Entry<String, Part> part : all.entrySet()) {
             if (parts.contains("all") || parts.contains(part.getKey())) {
                 part.getValue().run();

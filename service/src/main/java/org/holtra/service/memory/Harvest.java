@@ -235,12 +235,9 @@ final class Harvest {
     }
 
     void write() {
-        Set<UUID> known = Set.copyOf(mapper.there(
-                made.stream().map(one -> one.id().value()).toArray(UUID[]::new),
-                made.stream().map(one -> one.id().received()).toArray(Instant[]::new)));
-        made.removeIf(one -> known.contains(one.id().value()));
-        owed.removeIf(one -> known.contains(one.message().value()));
-        dead.removeIf(one -> known.contains(one.message().value()));
+        if (!made.isEmpty()) {
+            dropKnown();
+        }
         store.journal().make(made, owed, dead, "incomplete");
         if (!settled.isEmpty()) {
             mapper.settle(
@@ -254,5 +251,15 @@ final class Harvest {
                             .toArray(UUID[]::new),
                     store.clock().instant());
         }
+    }
+
+    /** What a lane made before, it does not make again. */
+    private void dropKnown() {
+        Set<UUID> known = Set.copyOf(mapper.there(
+                made.stream().map(one -> one.id().value()).toArray(UUID[]::new),
+                made.stream().map(one -> one.id().received()).toArray(Instant[]::new)));
+        made.removeIf(one -> known.contains(one.id().value()));
+        owed.removeIf(one -> known.contains(one.message().value()));
+        dead.removeIf(one -> known.contains(one.message().value()));
     }
 }

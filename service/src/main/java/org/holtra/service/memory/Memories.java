@@ -41,7 +41,7 @@ import org.springframework.transaction.support.TransactionTemplate;
 public class Memories {
 
     /** Keys in one transaction. */
-    private static final int KEYS = 200;
+    private static final int KEYS = 500;
 
     /** Messages that came by an instant are committed by so much later; nothing is closed before that. */
     private static final Duration GRACE = Duration.ofMillis(500);
@@ -164,7 +164,7 @@ public class Memories {
         }
         Map<String, List<MemoryMapper.Came>> came = new HashMap<>();
         List<MessageId> ids = new ArrayList<>();
-        mapper.see(
+        mapper.unseen(
                         rows.stream().map(MemoryMapper.Row::lane).toArray(String[]::new),
                         rows.stream().map(MemoryMapper.Row::key).toArray(String[]::new))
                 .forEach(one -> {
@@ -182,6 +182,7 @@ public class Memories {
                 .find(ids.stream().distinct().toList())
                 .forEach(one -> messages.put(one.id().value(), one));
         Doing doing = new Doing(setup);
+        came.values().forEach(doing.notes::came);
         for (MemoryMapper.Row row : rows) {
             List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
             if (isLookout(row.lane())) {

@@ -55,15 +55,21 @@ interface MemoryMapper {
     /** A message that came to a key. */
     record Came(String lane, String key, String zone, UUID message) {}
 
-    /** What came to these keys and was not seen yet; it is from now on. */
+    /** What came to these keys and was not seen yet. */
     @Select("""
-            update remembered r set seen = true
+            select r.lane, r.key, r.zone, r.message
             from unnest(#{lanes}::text[], #{keys}::text[]) as k(lane, key)
-            where r.lane = k.lane and r.key = k.key and not r.seen
-            returning r.lane, r.key, r.zone, r.message
+            join remembered r on r.lane = k.lane and r.key = k.key and not r.seen
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<Came> see(@Param("lanes") String[] lanes, @Param("keys") String[] keys);
+    List<Came> unseen(@Param("lanes") String[] lanes, @Param("keys") String[] keys);
+
+    /** These are in the states of their keys from now on. */
+    @Update("""
+            update remembered r set seen = true from unnest(#{lanes}::text[], #{messages}::uuid[]) as u(lane, message)
+            where r.message = u.message and r.lane = u.lane and not r.seen
+            """)
+    int see(@Param("lanes") String[] lanes, @Param("messages") UUID[] messages);
 
     /** All that is in the memory of a key, seen or not. */
     @Select("select lane, key, zone, message from remembered where lane = #{lane} and key = #{key}")

@@ -2,7 +2,9 @@ package org.holtra.service.memory;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.function.IntFunction;
@@ -21,6 +23,7 @@ final class Notes {
     private final MemoryMapper mapper;
     private final States states;
     private final List<State> written = new ArrayList<>();
+    private final List<MemoryMapper.Came> came = new ArrayList<>();
     private final List<String> letLanes = new ArrayList<>();
     private final List<UUID> letMessages = new ArrayList<>();
 
@@ -45,6 +48,11 @@ final class Notes {
         written.add(new State(row, zone, States.words(timeline.operation()), states.write(state), due, came, of));
     }
 
+    /** What came to a key; what of it is not let go stays in its memory. */
+    void came(List<MemoryMapper.Came> all) {
+        came.addAll(all);
+    }
+
     void let(String lane, UUID message) {
         letLanes.add(lane);
         letMessages.add(message);
@@ -53,6 +61,18 @@ final class Notes {
     void write(Instant now) {
         if (!letMessages.isEmpty()) {
             mapper.let(letLanes.toArray(String[]::new), letMessages.toArray(UUID[]::new));
+        }
+        Set<String> gone = new HashSet<>();
+        for (int i = 0; i < letMessages.size(); i++) {
+            gone.add(letLanes.get(i) + letMessages.get(i));
+        }
+        List<MemoryMapper.Came> stay = came.stream()
+                .filter(one -> !gone.contains(one.lane() + one.message()))
+                .toList();
+        if (!stay.isEmpty()) {
+            mapper.see(
+                    stay.stream().map(MemoryMapper.Came::lane).toArray(String[]::new),
+                    stay.stream().map(MemoryMapper.Came::message).toArray(UUID[]::new));
         }
         if (!written.isEmpty()) {
             mapper.write(
