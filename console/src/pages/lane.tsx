@@ -24,6 +24,7 @@ import { Mark } from "../ui/mark";
 import { Failure } from "../ui/panel";
 import { Since } from "../ui/time";
 import { LaneForm } from "../workbench/lane-form";
+import { MemoryPanel } from "../workbench/memory";
 import { RehearsalPanel } from "../workbench/rehearsal";
 import { ResultPanel } from "../workbench/result";
 import { recentOf, type Subject, SubjectPanel } from "../workbench/subject";
@@ -211,6 +212,7 @@ function Workbench({ part }: { part: Part }) {
           />
         </div>
       </div>
+      {lane.memory !== undefined && <MemoryPanel name={name} lane={lane} />}
       <RehearsalPanel name={name} lane={lane} good={good} />
     </div>
   );

@@ -9,6 +9,7 @@ import { Field, Labelled, Segments } from "../ui/field";
 import { Panel } from "../ui/panel";
 import { HitsLine } from "./hits";
 import { MappingView } from "./mapping-view";
+import { MemoryForm } from "./memory-form";
 
 /** The lane itself: where from, which devices, which messages, in what form, where to. */
 export function LaneForm({
@@ -79,6 +80,14 @@ export function LaneForm({
             </div>
           )}
         </div>
+        {per === "message" && (
+          <MemoryForm
+            name={name}
+            memory={lane.memory as Fields | undefined}
+            problems={problems}
+            onChange={(memory) => put({ memory })}
+          />
+        )}
         <ShapeEditor name={name} lane={lane} put={put} problems={problems} fields={fields} tables={tables} />
       </div>
     </Panel>

@@ -11,7 +11,6 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Inlet;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
-import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
 import org.slf4j.Logger;
@@ -33,24 +32,20 @@ public class Drain {
     private final Spool spool;
     private final Intake intake;
     private final Setups setups;
-    private final Kept kept;
+    private final Journal journal;
     /** Why it could not be brought the last time, which is told of once; null if it could. */
     private volatile String reason;
 
-    /** What is kept already. */
-    @Component
-    record Kept(Journal journal, Records records) {}
-
-    Drain(Spool spool, Intake intake, Setups setups, Kept kept) {
+    Drain(Spool spool, Intake intake, Setups setups, Journal journal) {
         this.spool = spool;
         this.intake = intake;
         this.setups = setups;
-        this.kept = kept;
+        this.journal = journal;
     }
 
     /** Called every so often, by one thread: drains as long as there is something and the database takes it. */
     public void run() {
-        while (spool.isActive() && !kept.journal.isAway()) {
+        while (spool.isActive() && !journal.isAway()) {
             List<Arrival> batch = spool.next(BATCH);
             if (batch.isEmpty() || !bring(batch)) {
                 return;
@@ -62,8 +57,7 @@ public class Drain {
     /** False if the database did not take all of them; then they are brought again, and those it took are known. */
     private boolean bring(List<Arrival> batch) {
         try {
-            Set<UUID> there =
-                    kept.records.existing(batch.stream().map(Arrival::id).toList());
+            Set<UUID> there = journal.existing(batch.stream().map(Arrival::id).toList());
             List<CompletableFuture<MessageId>> taken = new ArrayList<>();
             for (Arrival arrival : batch) {
                 if (!there.contains(arrival.id().value())) {

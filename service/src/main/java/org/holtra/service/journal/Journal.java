@@ -208,6 +208,12 @@ public class Journal implements AutoCloseable {
         return mappers.messages.find(id.received(), id.value()).map(MessageRow::message);
     }
 
+    /** Of these messages, those that are kept. A database that hangs is not waited for. */
+    public Set<UUID> existing(List<MessageId> ids) {
+        return transaction.execute(() -> mappers.messages.existing(
+                column(ids, MessageId::value, UUID[]::new), column(ids, MessageId::received, Instant[]::new)));
+    }
+
     /** Those of these messages that are there. */
     public List<StoredMessage> find(List<MessageId> ids) {
         return ids.isEmpty()

@@ -47,14 +47,6 @@ public class Records {
                 .collect(Collectors.groupingBy(LaneState::message));
     }
 
-    /** Of these messages, those that are kept. */
-    public Set<UUID> existing(List<MessageId> ids) {
-        return mappers.messages()
-                .existing(
-                        ids.stream().map(MessageId::value).toArray(UUID[]::new),
-                        ids.stream().map(MessageId::received).toArray(Instant[]::new));
-    }
-
     /** What a message was made of, in the order it came; at most a hundred. */
     public List<String> madeOf(StoredMessage made) {
         return made.copyOf() != null

@@ -20,9 +20,8 @@ import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
-import org.holtra.service.journal.MessageQuery;
-import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Past;
 import org.holtra.service.reading.Readings;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -32,10 +31,6 @@ import org.springframework.stereotype.Component;
 @Component
 public class LookoutRehearsal {
 
-    /** More messages than this are not gone through; the latest count. */
-    public static final int MOST = 20_000;
-
-    private static final int PAGE = 1_000;
     private static final int MOST_POINTS = 1_500;
     private static final Logger log = LoggerFactory.getLogger(LookoutRehearsal.class);
 
@@ -70,28 +65,23 @@ public class LookoutRehearsal {
             String shown,
             List<Value> values) {}
 
-    private final Records records;
+    private final Past past;
     private final Readings readings;
     private final DeviceRegistry devices;
     private final Listening listening;
 
-    LookoutRehearsal(Records records, Readings readings, DeviceRegistry devices, Listening listening) {
-        this.records = records;
+    LookoutRehearsal(Past past, Readings readings, DeviceRegistry devices, Listening listening) {
+        this.past = past;
         this.readings = readings;
         this.devices = devices;
         this.listening = listening;
     }
 
     public Rehearsed run(Lookout lookout, Setup setup, Over over) {
-        List<StoredMessage> stored = new ArrayList<>();
-        boolean cut = false;
-        for (String inlet : lookout.selection().inlets()) {
-            cut |= load(inlet, over, stored);
-        }
-        stored.sort(Comparator.comparing(StoredMessage::id));
+        Past.Messages found = past.of(new Past.Wanted(lookout.selection().inlets(), over.device, over.from, over.to));
         Map<String, List<Input>> byKey = new TreeMap<>();
         int messages = 0;
-        for (StoredMessage one : stored) {
+        for (StoredMessage one : found.messages()) {
             messages += look(one, lookout, setup, byKey) ? 1 : 0;
         }
         List<Would> alarms = new ArrayList<>();
@@ -112,38 +102,12 @@ public class LookoutRehearsal {
                 over.from,
                 over.to,
                 messages,
-                cut,
+                found.cut(),
                 keys.size(),
                 List.copyOf(alarms.subList(0, Math.min(alarms.size(), 500))),
                 keys.subList(0, Math.min(keys.size(), 100)),
                 shown,
                 shown == null ? List.of() : values(byKey.get(shown)));
-    }
-
-    /** True if there are more than are gone through. */
-    private boolean load(String inlet, Over over, List<StoredMessage> stored) {
-        StoredMessage last = null;
-        int loaded = 0;
-        while (loaded < MOST) {
-            List<StoredMessage> page = records.messages(new MessageQuery(
-                    over.from,
-                    over.to,
-                    last == null ? null : last.id().value(),
-                    inlet,
-                    over.device,
-                    null,
-                    null,
-                    null,
-                    null,
-                    PAGE));
-            page.stream().filter(StoredMessage::readable).forEach(stored::add);
-            loaded += page.size();
-            if (page.size() < PAGE) {
-                return false;
-            }
-            last = page.getLast();
-        }
-        return true;
     }
 
     private boolean look(StoredMessage one, Lookout lookout, Setup setup, Map<String, List<Input>> byKey) {

@@ -7,7 +7,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
-/** Work done over and over. One that fails is told of and done again the next time. */
+/** Work done over and over. One that fails, however badly, is told of and done again the next time. */
 @Component
 class Rounds implements AutoCloseable {
 
@@ -23,7 +23,7 @@ class Rounds implements AutoCloseable {
     private static void run(Runnable work) {
         try {
             work.run();
-        } catch (RuntimeException e) {
+        } catch (RuntimeException | Error e) {
             log.error("Regular work failed and will be done again", e);
         }
     }

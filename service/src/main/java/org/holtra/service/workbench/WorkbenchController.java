@@ -1,6 +1,7 @@
 package org.holtra.service.workbench;
 
 import java.security.Principal;
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -43,8 +44,15 @@ class WorkbenchController {
     record HitsResult(List<SetupProblem> problems, Hits.Result hits) {}
 
     /** @param order {@code facts}: {@code then} or {@code now}, now if not given */
-    record Rehearsing(
-            Map<String, Object> lane, Long last, java.time.Instant from, java.time.Instant to, String facts) {}
+    record Rehearsing(Map<String, Object> lane, Long last, Instant from, Instant to, String facts) {}
+
+    /**
+     * @param lane its fields as in a setup file; null for the lane in force
+     * @param key whose values are wanted, and {@code field} which; null for the first
+     */
+    record Remembering(Map<String, Object> lane, Instant from, Instant to, String key, String field) {}
+
+    record MemoryResult(List<SetupProblem> problems, MemoryRehearsal.Rehearsed rehearsed) {}
 
     record Pasted(String text) {}
 
@@ -56,7 +64,7 @@ class WorkbenchController {
 
     /** What is known of messages and destinations. */
     @org.springframework.stereotype.Component
-    record Insights(Hits hits, KnownFields fields, Presets presets) {}
+    record Insights(Hits hits, KnownFields fields, Presets presets, MemoryRehearsal memories) {}
 
     WorkbenchController(Tries tries, Trials trials, Insights insights, Rehearsals rehearsals, Bench bench) {
         this.tries = tries;
@@ -109,6 +117,25 @@ class WorkbenchController {
                         new Rehearsal.Order(
                                 rehearsing.last, rehearsing.from, rehearsing.to, "then".equals(rehearsing.facts)),
                         principal.getName()));
+    }
+
+    /** Runs a lane with memory over the last day, or another stretch of time: what it would have made. Sends nothing. */
+    @PostMapping("/lanes/{name}/memory")
+    MemoryResult memory(@PathVariable String name, @RequestBody Remembering wish) {
+        SetupCompiler.LaneResult compiled = bench.lane(name, wish.lane);
+        if (compiled.lane().isEmpty()) {
+            return new MemoryResult(compiled.problems(), null);
+        }
+        if (compiled.lane().get().memory() == null) {
+            throw new IllegalArgumentException(
+                    "Lane `" + name + "` has no memory; each of its messages goes by itself.");
+        }
+        return new MemoryResult(
+                List.of(),
+                insights.memories.run(
+                        compiled.lane().get(),
+                        bench.setup(),
+                        new MemoryRehearsal.Over(wish.from, wish.to, wish.key, wish.field)));
     }
 
     @GetMapping("/rehearsals/{id}")

@@ -206,4 +206,45 @@ class MemoryLanesTest extends ServiceTest {
         assertThat(client.adopt(yaml.formatted("{gather: {within: 5m}}")).body())
                 .contains("say which `fields` make a message whole");
     }
+
+    @Test
+    void whatAMemoryWouldMakeIsRehearsedOnWhatCame() {
+        adopt("memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}, others: last}}");
+        send("a", "03:00:00", "\"t\":1,\"total\":10");
+        send("a", "03:10:00", "\"t\":2,\"total\":12");
+        send("a", "03:20:00", "\"t\":7,\"total\":15");
+        send("b", "03:20:00", "\"t\":9,\"total\":1");
+        came(3);
+        String in = "\"inlets\":[\"i\"],\"outlet\":\"o\"";
+
+        JsonNode thin = rehearsed("{\"field\":\"t\"}");
+        JsonNode rise = rehearsed("{\"field\":\"total\",\"lane\":{" + in
+                + ",\"memory\":{\"rise\":{\"of\":{\"total\":\"rain\"},\"per\":\"message\"}}}}");
+        JsonNode wrong = Client.good(client.post(
+                        "/api/lanes/l/memory",
+                        Client.JSON.readTree("{\"lane\":{" + in + ",\"memory\":{\"thin\":{}}}}")))
+                .json();
+
+        assertThat(thin.path("taken").asInt()).isEqualTo(4);
+        assertThat(thin.path("sent").asInt()).isEqualTo(3);
+        assertThat(thin.path("shown").asString()).isEqualTo("a");
+        assertThat(thin.path("before"))
+                .extracting(one -> one.path("value").asDouble())
+                .containsExactly(1.0, 2.0, 7.0);
+        assertThat(thin.path("after"))
+                .extracting(one -> one.path("value").asDouble())
+                .containsExactly(1.5, 7.0);
+        assertThat(rise.path("becomes").asString()).isEqualTo("rain");
+        assertThat(rise.path("after"))
+                .extracting(one -> one.path("value").asDouble())
+                .containsExactly(2.0, 3.0);
+        assertThat(wrong.path("problems")).isNotEmpty();
+        assertThat(receiver.came()).hasSize(3);
+    }
+
+    private JsonNode rehearsed(String wish) {
+        return Client.good(client.post("/api/lanes/l/memory", Client.JSON.readTree(wish)))
+                .json()
+                .path("rehearsed");
+    }
 }

@@ -1,0 +1,104 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type Fields, type SetupProblem } from "../api";
+import { type Schema, SchemaForm } from "../parts/schema-form";
+import { Segments } from "../ui/field";
+
+const operations = [
+  ["none", "nothing"],
+  ["thin", "thin"],
+  ["changed", "changed"],
+  ["gather", "gather"],
+  ["rise", "rise"],
+  ["unfold", "unfold"],
+] as const;
+
+type Operation = (typeof operations)[number][0];
+
+const starts: Record<Operation, Fields> = {
+  none: {},
+  thin: { every: "15m" },
+  changed: { longest: "1h" },
+  gather: { count: 2, within: "1m" },
+  rise: { per: "hour" },
+  unfold: {},
+};
+
+const does: Record<Operation, string> = {
+  none: "Each message goes by itself.",
+  thin: "One message an interval, of all that came in it.",
+  changed: "Only messages that tell something new.",
+  gather: "Messages that belong together become one.",
+  rise: "By how much counters rose.",
+  unfold: "One message becomes many.",
+};
+
+const operationOf = (memory: Fields | undefined): Operation =>
+  operations.find(([one]) => memory && one in memory)?.[0] ?? "none";
+
+/** What the lane makes of several messages. */
+export function MemoryForm({
+  name,
+  memory,
+  problems,
+  onChange,
+}: {
+  name: string;
+  memory: Fields | undefined;
+  problems: SetupProblem[];
+  onChange: (memory: Fields | undefined) => void;
+}) {
+  const schema = useQuery({
+    queryKey: ["setup-schema"],
+    queryFn: api.setupSchema,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const chosen = operationOf(memory);
+  const own = (schema.data as unknown as { $defs: Record<string, Schema> } | undefined)?.$defs.lane
+    ?.properties?.memory;
+  const errors: Record<string, string> = {};
+  const rest: string[] = [];
+  for (const problem of problems) {
+    const prefix = `lanes.${name}.memory`;
+    if (problem.where.startsWith(`${prefix}.`)) errors[problem.where.slice(prefix.length + 1)] = problem.what;
+    else if (problem.where === prefix) rest.push(problem.what);
+  }
+  const choose = (operation: Operation) => {
+    const common: Fields = {};
+    for (const field of ["key", "zone", "tolerance", "late"])
+      if (memory?.[field] !== undefined) common[field] = memory[field];
+    onChange(operation === "none" ? undefined : { ...common, [operation]: starts[operation] });
+  };
+  return (
+    <div>
+      <h3 className="mb-1 text-[13px] font-medium">what it makes of several</h3>
+      <Segments label="what it makes of several" value={chosen} options={operations} onChange={choose} />
+      <p className="mt-0.5 text-[12px] text-ink-faint">{does[chosen]}</p>
+      {rest.map((one) => (
+        <p key={one} role="alert" className="mt-1 text-[12px] text-bad">
+          {one}
+        </p>
+      ))}
+      {own && memory && chosen !== "none" && (
+        <div className="mt-2 space-y-3 rounded border border-rule px-3 py-2">
+          <SchemaForm
+            schema={own.properties?.[chosen] ?? {}}
+            value={(memory[chosen] as Fields | undefined) ?? {}}
+            path={chosen}
+            errors={errors}
+            onChange={(next) => onChange({ ...memory, [chosen]: next })}
+          />
+          {chosen !== "unfold" && (
+            <SchemaForm
+              schema={own}
+              value={memory}
+              path=""
+              only={["key", "zone", "tolerance", "late"]}
+              errors={errors}
+              onChange={(next) => onChange({ ...next, [chosen]: memory[chosen] })}
+            />
+          )}
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,70 @@
+package org.holtra.service.reading;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import org.holtra.service.journal.MessageQuery;
+import org.holtra.service.journal.Records;
+import org.holtra.service.journal.StoredMessage;
+import org.springframework.stereotype.Component;
+
+/** Messages that came in a stretch of time, to try something on them. */
+@Component
+public class Past {
+
+    /** More messages of an inlet than this are not gone through; the latest count. */
+    public static final int MOST = 20_000;
+
+    private static final int PAGE = 1_000;
+
+    /** @param device whose messages are wanted; null for all */
+    public record Wanted(Set<String> inlets, String device, Instant from, Instant to) {}
+
+    /**
+     * @param messages in the order they came
+     * @param cut whether there are more than are gone through
+     */
+    public record Messages(List<StoredMessage> messages, boolean cut) {}
+
+    private final Records records;
+
+    Past(Records records) {
+        this.records = records;
+    }
+
+    public Messages of(Wanted wanted) {
+        List<StoredMessage> stored = new ArrayList<>();
+        boolean cut = false;
+        for (String inlet : wanted.inlets) {
+            cut |= load(inlet, wanted, stored);
+        }
+        stored.sort(Comparator.comparing(StoredMessage::id));
+        return new Messages(stored, cut);
+    }
+
+    /** True if there are more than are gone through. */
+    private boolean load(String inlet, Wanted wanted, List<StoredMessage> stored) {
+        StoredMessage last = null;
+        for (int loaded = 0; loaded < MOST; loaded += PAGE) {
+            List<StoredMessage> page = records.messages(new MessageQuery(
+                    wanted.from,
+                    wanted.to,
+                    last == null ? null : last.id().value(),
+                    inlet,
+                    wanted.device,
+                    null,
+                    null,
+                    null,
+                    null,
+                    PAGE));
+            page.stream().filter(StoredMessage::readable).forEach(stored::add);
+            if (page.size() < PAGE) {
+                return false;
+            }
+            last = page.getLast();
+        }
+        return true;
+    }
+}

@@ -1,0 +1,228 @@
+package org.holtra.service.workbench;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.time.ZoneId;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Input;
+import org.holtra.core.memory.Memory;
+import org.holtra.core.memory.Rise;
+import org.holtra.core.memory.Step;
+import org.holtra.core.memory.Timeline;
+import org.holtra.core.memory.Unfold;
+import org.holtra.core.reading.Fields;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Past;
+import org.holtra.service.reading.Readings;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** Runs a lane with memory, in force or not, over stored messages: what it would have made of them. Nothing is kept. */
+@Component
+class MemoryRehearsal {
+
+    private static final Duration USUAL_SPAN = Duration.ofDays(1);
+    private static final int MOST_KEYS = 100;
+    private static final int MOST_MADE = 200;
+    private static final int MOST_POINTS = 1_500;
+    private static final Logger log = LoggerFactory.getLogger(MemoryRehearsal.class);
+
+    /**
+     * @param from when it begins; null for a day before its end
+     * @param to when it ends; null for now
+     * @param key whose values are wanted; null for the one with the most messages
+     * @param field that is to be shown, by its flat name; null for the first with a number
+     */
+    record Over(Instant from, Instant to, String key, String field) {}
+
+    record Value(Instant at, double value) {}
+
+    /** @param sent how many messages would have gone on */
+    record Key(String key, int taken, int sent) {}
+
+    /** What it would have made. */
+    record Made(String key, Instant at, Map<String, Object> data, String note) {}
+
+    /**
+     * @param taken messages that the lane takes
+     * @param sent how many would have gone on: made of others, or as they are
+     * @param open that are in the memory still at the end
+     * @param late that came after what they belong to was closed
+     * @param cut whether there were more messages than are gone through
+     * @param becomes the name under which the field goes on
+     */
+    record Rehearsed(
+            Instant from,
+            Instant to,
+            int taken,
+            int sent,
+            int open,
+            int late,
+            boolean cut,
+            List<Key> keys,
+            List<String> fields,
+            String shown,
+            String field,
+            String becomes,
+            List<Value> before,
+            List<Value> after,
+            List<Made> made) {}
+
+    /** What of a key came and went. */
+    private static final class Course {
+        private final List<Input> came = new ArrayList<>();
+        private final List<Made> made = new ArrayList<>();
+        private ZoneId zone;
+        private int open;
+        private int late;
+    }
+
+    private final Past past;
+    private final Readings readings;
+    private final DeviceRegistry devices;
+    private final InstantSource clock;
+
+    MemoryRehearsal(Past past, Readings readings, DeviceRegistry devices, InstantSource clock) {
+        this.clock = clock;
+        this.past = past;
+        this.readings = readings;
+        this.devices = devices;
+    }
+
+    Rehearsed run(Lane lane, Setup setup, Over wanted) {
+        Instant to = wanted.to == null ? clock.instant() : wanted.to;
+        Instant from = wanted.from == null ? to.minus(USUAL_SPAN) : wanted.from;
+        Over over = new Over(from, to, wanted.key, wanted.field);
+        Past.Messages found = past.of(new Past.Wanted(lane.inlets(), null, over.from, over.to));
+        Map<String, Course> courses = new TreeMap<>();
+        for (StoredMessage one : found.messages()) {
+            take(one, lane, setup, courses);
+        }
+        if (lane.memory().operation() != null) {
+            courses.forEach((key, course) -> advance(key, course, lane.memory().timeline(course.zone), over.to));
+        }
+        return told(lane.memory(), courses, found.cut(), over);
+    }
+
+    private void take(StoredMessage one, Lane lane, Setup setup, Map<String, Course> courses) {
+        Device device = one.device() == null ? null : devices.find(one.device()).orElse(null);
+        Scope scope;
+        try {
+            scope = readings.scope(readings.again(one, setup), device, setup);
+        } catch (UnreadableContent e) {
+            log.debug("Message {} cannot be read today: {}", one.id(), e.getMessage());
+            return;
+        }
+        if (!lane.takes(scope)) {
+            return;
+        }
+        Memory memory = lane.memory();
+        String key = memory.keyOf(scope);
+        Course course = courses.computeIfAbsent(key, name -> new Course());
+        course.zone = memory.zoneOf(scope);
+        course.came.add(new Input(one.id().value(), one.id().received(), one.eventTime(), Fields.flat(scope.data())));
+        if (memory.unfold() != null) {
+            for (Unfold.Item item : memory.unfold().of(scope, one.eventTime()).items()) {
+                course.made.add(new Made(key, item.at(), Fields.flat(item.data()), "an item of a message"));
+            }
+        }
+    }
+
+    private static <S> void advance(String key, Course course, Timeline<S> timeline, Instant to) {
+        Step<Timeline.State<S>> step = timeline.advance(timeline.empty(), course.came, to);
+        step.made().forEach(one -> course.made.add(new Made(key, one.at(), one.data(), one.note())));
+        Map<UUID, Input> came = new HashMap<>();
+        course.came.forEach(one -> came.put(one.message(), one));
+        for (Step.Fate fate : step.fates()) {
+            if (fate instanceof Step.Fate.Passed(UUID message, boolean late)) {
+                Input input = came.get(message);
+                course.late += late ? 1 : 0;
+                course.made.add(new Made(key, input.at(), input.fields(), late ? "came late" : "as it is"));
+            }
+        }
+        course.open = course.came.size() - step.fates().size();
+    }
+
+    private static Rehearsed told(Memory memory, Map<String, Course> courses, boolean cut, Over over) {
+        List<Key> keys = courses.entrySet().stream()
+                .map(one -> new Key(
+                        one.getKey(),
+                        one.getValue().came.size(),
+                        one.getValue().made.size()))
+                .sorted(Comparator.comparingInt(Key::taken).reversed().thenComparing(Key::key))
+                .toList();
+        String first = keys.isEmpty() ? null : keys.getFirst().key();
+        String shown = over.key != null && courses.containsKey(over.key) ? over.key : first;
+        Course course = shown == null ? new Course() : courses.get(shown);
+        TreeSet<String> fields = new TreeSet<>();
+        course.came.forEach(one -> one.fields().forEach((name, value) -> {
+            if (value instanceof Number) {
+                fields.add(name);
+            }
+        }));
+        String field = fields.isEmpty()
+                ? null
+                : fields.contains(over.field == null ? "" : over.field) ? over.field : fields.first();
+        String becomes = memory.operation() instanceof Rise rise && field != null
+                ? rise.counters().getOrDefault(field, field)
+                : field;
+        List<Made> made = course.made.stream()
+                .sorted(Comparator.comparing(Made::at).reversed())
+                .limit(MOST_MADE)
+                .toList();
+        return new Rehearsed(
+                over.from,
+                over.to,
+                courses.values().stream().mapToInt(one -> one.came.size()).sum(),
+                courses.values().stream().mapToInt(one -> one.made.size()).sum(),
+                courses.values().stream().mapToInt(one -> one.open).sum(),
+                courses.values().stream().mapToInt(one -> one.late).sum(),
+                cut,
+                keys.subList(0, Math.min(keys.size(), MOST_KEYS)),
+                List.copyOf(fields),
+                shown,
+                field,
+                becomes,
+                values(course.came.stream()
+                        .map(one -> value(one.at(), one.fields(), field))
+                        .toList()),
+                values(course.made.stream()
+                        .map(one -> value(one.at, one.data, becomes))
+                        .toList()),
+                made);
+    }
+
+    /** Null if there is no number. */
+    private static Value value(Instant at, Map<String, Object> data, String field) {
+        return field != null && data.get(field) instanceof Number number ? new Value(at, number.doubleValue()) : null;
+    }
+
+    /** In the order they were measured, thinned where there are too many to draw. */
+    private static List<Value> values(List<Value> all) {
+        List<Value> values = all.stream()
+                .filter(one -> one != null)
+                .sorted(Comparator.comparing(Value::at))
+                .toList();
+        int each = values.size() / MOST_POINTS + 1;
+        List<Value> kept = new ArrayList<>();
+        for (int i = 0; i < values.size(); i += each) {
+            kept.add(values.get(i));
+        }
+        return kept;
+    }
+}
