@@ -1,12 +1,13 @@
-import type { Series } from "./api";
-
 export type PlotPoint = { at: number; value: number | null };
 
 /**
  * Points to draw, with a hole wherever the pause between two is longer than the device is ever quiet: than what it is
  * called silent after, or else three times the pause in the middle of all.
  */
-export function withGaps(points: Series["points"], silentAfterSeconds: number | null): PlotPoint[] {
+export function withGaps(
+  points: { at: string; value: number }[],
+  silentAfterSeconds: number | null,
+): PlotPoint[] {
   const drawn = points.map((point) => ({ at: new Date(point.at).getTime(), value: point.value }));
   const pauses = drawn.slice(1).map((point, i) => point.at - (drawn[i]?.at ?? point.at));
   const usual = [...pauses].sort((a, b) => a - b)[Math.floor(pauses.length / 2)] ?? 0;

@@ -10,7 +10,7 @@ import {
   YAxis,
 } from "recharts";
 import type { Value } from "../lookouts";
-import { evenTicks } from "../series";
+import { evenTicks, withGaps } from "../series";
 import { figure, time } from "../words";
 
 export type Span = { from: string; to: string | null };
@@ -33,13 +33,13 @@ export function WatchPlot({
   from: string;
   to: string;
 }) {
-  const points = values.map((one) => ({ at: Date.parse(one.at), value: one.value }));
+  const points = withGaps(values, null);
   const end = Date.parse(to);
   const starts = [...points.map((one) => one.at), ...spans.map((one) => Date.parse(one.from))];
   const first = starts.length === 0 ? 0 : Math.min(...starts);
   const begin = Math.max(Date.parse(from), first - (end - first) * 0.03);
   const all = [
-    ...points.map((one) => one.value),
+    ...values.map((one) => one.value),
     ...(on === null ? [] : [on]),
     ...(off === null ? [] : [off]),
   ];
@@ -53,7 +53,7 @@ export function WatchPlot({
     />
   );
   return (
-    <div role="img" aria-label={`${label} over time, ${points.length} values, ${spans.length} alarms`}>
+    <div role="img" aria-label={`${label} over time, ${values.length} values, ${spans.length} alarms`}>
       <ResponsiveContainer width="100%" height={240}>
         <LineChart
           data={points}

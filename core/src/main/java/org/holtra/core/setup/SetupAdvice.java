@@ -56,7 +56,8 @@ public final class SetupAdvice {
     /** Fields of a shape that nobody ever sent, by the place where they stand. */
     private Map<String, String> typos(Lane lane) {
         Map<String, String> found = new LinkedHashMap<>();
-        if (!lane.perPoint()) {
+        // What a lane makes of several has fields of its own.
+        if (!lane.perPoint() && lane.memory() == null) {
             lane.form().reads().forEach((field, pointer) -> {
                 String never = never(lane, field);
                 if (never != null) {

@@ -22,7 +22,7 @@ public record MessageQuery(
         Boolean simulated,
         int limit) {
 
-    public Instant getBeforeReceived() {
+    public Instant beforeReceived() {
         return before == null ? null : new MessageId(before).received();
     }
 }

@@ -12,11 +12,14 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Changed;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.Rise;
 import org.holtra.core.memory.Step;
+import org.holtra.core.memory.Thin;
 import org.holtra.core.memory.Timeline;
 import org.holtra.core.memory.Unfold;
 import org.holtra.core.reading.Fields;
@@ -175,9 +178,10 @@ class MemoryRehearsal {
                 fields.add(name);
             }
         }));
-        String field = fields.isEmpty()
-                ? null
-                : fields.contains(over.field == null ? "" : over.field) ? over.field : fields.first();
+        String field = Stream.concat(Stream.ofNullable(over.field), about(memory))
+                .filter(fields::contains)
+                .findFirst()
+                .orElse(fields.isEmpty() ? null : fields.first());
         String becomes = memory.operation() instanceof Rise rise && field != null
                 ? rise.counters().getOrDefault(field, field)
                 : field;
@@ -205,6 +209,16 @@ class MemoryRehearsal {
                         .map(one -> value(one.at, one.data, becomes))
                         .toList()),
                 made);
+    }
+
+    /** The fields that its memory is about. */
+    private static Stream<String> about(Memory memory) {
+        return switch (memory.operation()) {
+            case Rise rise -> rise.counters().keySet().stream();
+            case Thin thin -> thin.fields().keySet().stream();
+            case Changed changed -> changed.bands().keySet().stream();
+            case null, default -> Stream.empty();
+        };
     }
 
     /** Null if there is no number. */
