@@ -1,10 +1,12 @@
 package org.holtra.service.lookouts;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import org.holtra.service.settings.HoltraSettings;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
@@ -35,8 +37,10 @@ public class Alarms {
     private final AlarmMapper mapper;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
+    private final HoltraSettings settings;
 
-    Alarms(AlarmMapper mapper, TransactionTemplate transaction, InstantSource clock) {
+    Alarms(AlarmMapper mapper, TransactionTemplate transaction, InstantSource clock, HoltraSettings settings) {
+        this.settings = settings;
         this.mapper = mapper;
         this.transaction = transaction;
         this.clock = clock;
@@ -141,8 +145,10 @@ public class Alarms {
         return untold;
     }
 
-    /** Forgets those that were cleared before a time. */
-    public void forget(Instant before) {
-        mapper.forget(before);
+    /** Forgets those that were cleared longer ago than messages are kept. */
+    public void forget() {
+        if (settings.keepMessagesDays() > 0) {
+            mapper.forget(clock.instant().minus(Duration.ofDays(settings.keepMessagesDays())));
+        }
     }
 }

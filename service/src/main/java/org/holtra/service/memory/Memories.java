@@ -125,6 +125,7 @@ public class Memories {
                 .forEach(lookout -> mapper.forget(
                         Remembered.LOOKOUT + lookout.name(),
                         now.minus(lookout.watch().kept())));
+        book.alarms().forget();
     }
 
     /** @param outlets that have something to do */

@@ -230,4 +230,18 @@ class LookoutsTest extends ServiceTest {
         assertThat(frost.path("watched").asInt()).isEqualTo(1);
         assertThat(frost.path("open").asInt()).isEqualTo(1);
     }
+
+    @Test
+    void anAlarmIsForgottenOnceMessagesOfItsTimeAre() {
+        adopt(FROST);
+        send("a", "03:10", -0.2);
+        send("a", "03:20", -0.9);
+        send("a", "03:30", 2);
+        alarms("?state=cleared", 1);
+        service.database().texts("update alarm set cleared = now() - interval '91 days' returning lookout");
+
+        service.bean(Alarms.class).forget();
+
+        assertThat(client.get("/api/alarms")).isEmpty();
+    }
 }
