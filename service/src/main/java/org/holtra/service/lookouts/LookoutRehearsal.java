@@ -21,6 +21,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Measured;
 import org.holtra.service.reading.Past;
 import org.holtra.service.reading.Readings;
 import org.slf4j.Logger;
@@ -31,7 +32,6 @@ import org.springframework.stereotype.Component;
 @Component
 public class LookoutRehearsal {
 
-    private static final int MOST_POINTS = 1_500;
     private static final Logger log = LoggerFactory.getLogger(LookoutRehearsal.class);
 
     /**
@@ -45,8 +45,6 @@ public class LookoutRehearsal {
 
     /** @param raised how many alarms it would have had */
     public record Key(String key, int messages, int raised) {}
-
-    public record Value(Instant at, double value) {}
 
     /**
      * @param messages that it would have looked at
@@ -63,7 +61,7 @@ public class LookoutRehearsal {
             List<Would> alarms,
             List<Key> keys,
             String shown,
-            List<Value> values) {}
+            List<Measured> values) {}
 
     private final Past past;
     private final Readings readings;
@@ -195,18 +193,10 @@ public class LookoutRehearsal {
         return alarms;
     }
 
-    /** In the order they were measured, thinned where there are too many to draw. */
-    private static List<Value> values(List<Input> inputs) {
-        List<Value> values = inputs.stream()
+    private static List<Measured> values(List<Input> inputs) {
+        return Measured.drawn(inputs.stream()
                 .filter(input -> input.number(Watch.VALUE) != null)
-                .map(input -> new Value(input.at(), input.number(Watch.VALUE)))
-                .sorted(Comparator.comparing(Value::at))
-                .toList();
-        int each = values.size() / MOST_POINTS + 1;
-        List<Value> kept = new ArrayList<>();
-        for (int i = 0; i < values.size(); i += each) {
-            kept.add(values.get(i));
-        }
-        return kept;
+                .map(input -> new Measured(input.at(), input.number(Watch.VALUE)))
+                .toList());
     }
 }

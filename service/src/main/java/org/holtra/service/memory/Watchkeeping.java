@@ -11,6 +11,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Stream;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.lookout.Silence;
 import org.holtra.core.lookout.Watch;
@@ -87,11 +88,7 @@ final class Watchkeeping {
                 : timeline.advance(state, inputs, now);
         Set<UUID> waiting = new TreeSet<>();
         step.state().waiting().forEach(one -> waiting.add(one.message()));
-        inputs.stream()
-                .map(Input::message)
-                .filter(id -> !waiting.contains(id))
-                .forEach(id -> notes.let(row.lane(), id));
-        state.waiting().stream()
+        Stream.concat(inputs.stream(), state.waiting().stream())
                 .map(Input::message)
                 .filter(id -> !waiting.contains(id))
                 .forEach(id -> notes.let(row.lane(), id));

@@ -9,6 +9,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
@@ -29,6 +30,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.Measured;
 import org.holtra.service.reading.Past;
 import org.holtra.service.reading.Readings;
 import org.slf4j.Logger;
@@ -42,7 +44,6 @@ class MemoryRehearsal {
     private static final Duration USUAL_SPAN = Duration.ofDays(1);
     private static final int MOST_KEYS = 100;
     private static final int MOST_MADE = 200;
-    private static final int MOST_POINTS = 1_500;
     private static final Logger log = LoggerFactory.getLogger(MemoryRehearsal.class);
 
     /**
@@ -52,8 +53,6 @@ class MemoryRehearsal {
      * @param field that is to be shown, by its flat name; null for the first with a number
      */
     record Over(Instant from, Instant to, String key, String field) {}
-
-    record Value(Instant at, double value) {}
 
     /** @param sent how many messages would have gone on */
     record Key(String key, int taken, int sent) {}
@@ -82,8 +81,8 @@ class MemoryRehearsal {
             String shown,
             String field,
             String becomes,
-            List<Value> before,
-            List<Value> after,
+            List<Measured> before,
+            List<Measured> after,
             List<Made> made) {}
 
     /** What of a key came and went. */
@@ -202,12 +201,8 @@ class MemoryRehearsal {
                 shown,
                 field,
                 becomes,
-                values(course.came.stream()
-                        .map(one -> value(one.at(), one.fields(), field))
-                        .toList()),
-                values(course.made.stream()
-                        .map(one -> value(one.at, one.data, becomes))
-                        .toList()),
+                values(course.came.stream().map(one -> value(one.at(), one.fields(), field))),
+                values(course.made.stream().map(one -> value(one.at, one.data, becomes))),
                 made);
     }
 
@@ -222,21 +217,13 @@ class MemoryRehearsal {
     }
 
     /** Null if there is no number. */
-    private static Value value(Instant at, Map<String, Object> data, String field) {
-        return field != null && data.get(field) instanceof Number number ? new Value(at, number.doubleValue()) : null;
+    private static Measured value(Instant at, Map<String, Object> data, String field) {
+        return field != null && data.get(field) instanceof Number number
+                ? new Measured(at, number.doubleValue())
+                : null;
     }
 
-    /** In the order they were measured, thinned where there are too many to draw. */
-    private static List<Value> values(List<Value> all) {
-        List<Value> values = all.stream()
-                .filter(one -> one != null)
-                .sorted(Comparator.comparing(Value::at))
-                .toList();
-        int each = values.size() / MOST_POINTS + 1;
-        List<Value> kept = new ArrayList<>();
-        for (int i = 0; i < values.size(); i += each) {
-            kept.add(values.get(i));
-        }
-        return kept;
+    private static List<Measured> values(Stream<Measured> all) {
+        return Measured.drawn(all.filter(Objects::nonNull).toList());
     }
 }
