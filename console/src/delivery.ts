@@ -34,6 +34,7 @@ export type ReplayPreview = {
   first: string | null;
   last: string | null;
   sample: string[];
+  note: string | null;
 };
 
 export type Difference = { message: string; received: string; lane: string | null; what: string };

@@ -318,6 +318,7 @@ function Counted({
           <Time instant={preview.first} />
         </Link>{" "}
         to <Time instant={preview.last} />
+        {preview.note && <span className="block max-w-[70ch] text-ink-soft">{preview.note}</span>}
       </span>
       <Button look="main" type="button" onClick={onReplay} disabled={busy}>
         Deliver {count(preview.deliveries)} again

@@ -87,5 +87,8 @@ final class ReplayCommand implements Callable<Integer> {
         output.line(deliveries + " deliveries of " + answer.path("messages").asLong() + " messages, from "
                 + Words.dateTime(answer.path("first")) + " to " + Words.dateTime(answer.path("last"))
                 + ". Nothing was sent; --go delivers them.");
+        if (!answer.path("note").isNull()) {
+            output.line(answer.path("note").asString());
+        }
     }
 }

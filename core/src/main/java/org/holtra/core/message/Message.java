@@ -1,6 +1,7 @@
 package org.holtra.core.message;
 
 import java.time.Instant;
+import java.util.LinkedHashMap;
 import java.util.Map;
 
 /**
@@ -14,6 +15,13 @@ import java.util.Map;
  */
 public record Message(
         Arrival arrival, Origin origin, Instant eventTime, Object data, Map<String, Object> meta, String note) {
+
+    /** The same, with something more in its meta. */
+    public Message marked(String name, Object value) {
+        Map<String, Object> more = new LinkedHashMap<>(meta);
+        more.put(name, value);
+        return new Message(arrival, origin, eventTime, data, more, note);
+    }
 
     public MessageId id() {
         return arrival.id();

@@ -14,6 +14,9 @@ public final class Meta {
     /** How the event time cannot be right, where it cannot: {@code ahead} or {@code behind}. */
     public static final String CLOCK = "clock";
 
+    /** True where a lane with memory passes on what came after what it belongs to was closed. */
+    public static final String LATE = "late";
+
     private Meta() {}
 
     public static Map<String, Object> of(Arrival arrival) {

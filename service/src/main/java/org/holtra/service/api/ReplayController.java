@@ -65,6 +65,12 @@ class ReplayController {
         if (terms.lane() == null || !setup.lanes().containsKey(terms.lane())) {
             throw Problem.badRequest("lane", "There is no lane `" + terms.lane() + "`.");
         }
+        if (terms.untaken() && setup.lanes().get(terms.lane()).memory() != null) {
+            throw Problem.badRequest(
+                    "untaken",
+                    "Lane `" + terms.lane() + "` has a memory, so what it did not take cannot go by itself;"
+                            + " read it again with `holtra message reread`, and the memory gets it.");
+        }
         if (terms.outlet() != null && !setup.outlets().containsKey(terms.outlet())) {
             throw Problem.badRequest("outlet", "There is no outlet `" + terms.outlet() + "`.");
         }

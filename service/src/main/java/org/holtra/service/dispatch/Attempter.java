@@ -11,6 +11,7 @@ import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.message.Message;
+import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
@@ -60,19 +61,16 @@ public class Attempter {
             return new Ready(job, lane, setupRevision, content, number + 1);
         }
 
-        /** @param together the keys of what goes in the same request; empty if this goes by itself */
-        Outgoing outgoing(Content sent, List<String> together) {
+        /** As it goes by itself. */
+        Outgoing outgoing() {
             Delivery delivery = job.delivery();
             return new Outgoing(
-                    sent,
+                    content,
                     delivery.idempotencyKey(),
-                    delivery.owed().part().correction() == 0 ? null : delivery.originalKey(),
                     traceparent(delivery.message()),
-                    delivery.message().simulated(),
                     number,
-                    false,
-                    delivery.owed().part().replay() == null ? null : delivery.originalKey(),
-                    together);
+                    Outgoing.Marks.of(delivery),
+                    List.of());
         }
     }
 
@@ -109,7 +107,7 @@ public class Attempter {
         }
         Instant start = clock.instant();
         long began = System.nanoTime();
-        Attempted attempted = channel.attempt(readied.ready.outgoing(readied.ready.content, List.of()));
+        Attempted attempted = channel.attempt(readied.ready.outgoing());
         long micros = (System.nanoTime() - began) / 1_000;
         return concluded(readied.ready, attempted, new Taken(start, micros, health), null);
     }
@@ -147,9 +145,9 @@ public class Attempter {
         Message message = job.message() != null ? job.message() : readings.again(stored, setup);
         Device device =
                 stored.device() == null ? null : devices.find(stored.device()).orElse(null);
-        return lane.shape()
-                .fill(readings.scope(
-                        message, device, setup, job.delivery().owed().part().point()));
+        Delivery.Part part = job.delivery().owed().part();
+        Message told = part.late() ? message.marked(Meta.LATE, true) : message;
+        return lane.shape().fill(readings.scope(told, device, setup, part.point()));
     }
 
     private static AttemptRow row(Ready ready, Taken taken, Attempted attempted, Fate fate) {

@@ -48,15 +48,10 @@ class Batches {
     /** A batch of one, for what is sent by itself to an outlet that sends batches. */
     static Outgoing ofOne(Outgoing outgoing, Batch batch) {
         Content content = outgoing.content();
-        return new Outgoing(
+        return outgoing.in(
                 joined(batch, content, List.of(content.body())),
                 outgoing.idempotencyKey(),
-                outgoing.corrects(),
-                outgoing.traceparent(),
-                outgoing.simulated(),
                 outgoing.attempt(),
-                outgoing.trial(),
-                outgoing.replays(),
                 List.of(outgoing.idempotencyKey()));
     }
 
@@ -123,7 +118,7 @@ class Batches {
             return place.get().batch();
         }
         var part = one.job().delivery().owed().part();
-        boolean says = part.correction() != 0 || part.replay() != null;
+        boolean says = part.correction() != 0 || part.replay() != null || part.late();
         Content content = one.content();
         return says
                 ? one.job().delivery().id()
@@ -223,17 +218,9 @@ class Batches {
                     batch,
                     first.content(),
                     together.stream().map(one -> one.content().body()).toList());
-            Outgoing alone = first.outgoing(joined, keys);
-            return new Outgoing(
-                    joined,
-                    key,
-                    alone.corrects(),
-                    alone.traceparent(),
-                    alone.simulated(),
-                    together.stream().mapToInt(Attempter.Ready::number).min().orElseThrow(),
-                    false,
-                    alone.replays(),
-                    keys);
+            int attempt =
+                    together.stream().mapToInt(Attempter.Ready::number).min().orElseThrow();
+            return first.outgoing().in(joined, key, attempt, keys);
         }
     }
 }

@@ -28,7 +28,7 @@ final class Owing {
                 null,
                 null,
                 null,
-                new Delivery.Part(take.point(), correction, null),
+                new Delivery.Part(take.point(), correction, null, false),
                 take.lane().ordered() ? message.device() : null);
     }
 }

@@ -20,6 +20,7 @@ import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Records;
+import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
@@ -82,7 +83,8 @@ public class Rereader {
     }
 
     /** What has changed of one message. */
-    private record Change(StoredMessage now, List<Delivery.Owed> owed, Picked learnt) {}
+    private record Change(
+            StoredMessage now, List<Delivery.Owed> owed, List<Remembered.Row> remembered, Picked learnt) {}
 
     /**
      * @param said what is noted with messages that are others now
@@ -111,7 +113,9 @@ public class Rereader {
                 if (!before.lanes().contains(lane.name())) {
                     if (!before.readable() || aim.takes(before, lane)) {
                         taken.add(lane.name());
-                        owed.add(owing(picked.stored(), take, 0));
+                        if (lane.memory() == null) {
+                            owed.add(owing(picked.stored(), take, 0));
+                        }
                     }
                 } else if (before.readable()
                         && delivered(its)
@@ -121,10 +125,11 @@ public class Rereader {
                 }
             }
             all.add(new Again(before, false, !before.readable(), taken, corrected));
-            if (!before.readable() || !owed.isEmpty()) {
+            if (!before.readable() || !taken.isEmpty() || !owed.isEmpty()) {
                 changes.add(new Change(
                         merged(before, picked.stored(), together(before.lanes(), taken), said),
                         owed,
+                        remembered(before, picked, taken),
                         before.readable() ? null : picked));
             }
         }
@@ -134,10 +139,21 @@ public class Rereader {
         return all;
     }
 
+    /** Lanes with memory get what they did not take before; lookouts look at what could not be read before. */
+    private static List<Remembered.Row> remembered(StoredMessage before, Picked picked, List<String> taken) {
+        return picked.remembered().stream()
+                .filter(one -> one.isLookout() ? !before.readable() : taken.contains(one.lane()))
+                .map(one -> one.of(before.id()))
+                .toList();
+    }
+
     private void keep(List<Change> changes) {
         List<Delivery.Owed> owed =
                 changes.stream().flatMap(change -> change.owed.stream()).toList();
-        keeping.journal.reread(changes.stream().map(Change::now).toList(), owed);
+        keeping.journal.reread(
+                changes.stream().map(Change::now).toList(),
+                owed,
+                changes.stream().flatMap(change -> change.remembered.stream()).toList());
         changes.stream()
                 .map(Change::learnt)
                 .filter(Objects::nonNull)

@@ -19,6 +19,7 @@ public record ClaimedRow(
         String point,
         String line,
         String replay,
+        boolean late,
         long place,
         UUID id,
         String inlet,
@@ -67,7 +68,7 @@ public record ClaimedRow(
                         givesUp,
                         frozen,
                         owedReason,
-                        new Delivery.Part(point, correction, replay),
+                        new Delivery.Part(point, correction, replay, late),
                         line),
                 message.message());
     }

@@ -92,10 +92,10 @@ interface DeadLetterMapper {
               delete from dead_letter where delivery = any(#{ids}::uuid[]) and dropped_until is null returning *),
             back as (
               insert into owed (id, message, received, lane, outlet, device, attempts, due, frozen, reason,
-                                correction, point, replay)
+                                correction, point, replay, late)
               select g.delivery, g.message, g.received, g.lane, coalesce(#{aim}, now.outlet, g.outlet), g.device,
                      g.attempts, #{at}, case when coalesce(#{aim}, now.outlet, g.outlet) = g.outlet then g.frozen end,
-                     g.reason, g.correction, g.point, g.replay
+                     g.reason, g.correction, g.point, g.replay, g.late
               from gone g left join unnest(#{lanes}::text[], #{outlets}::text[]) as now(lane, outlet) on now.lane = g.lane
               returning outlet)
             select outlet from back

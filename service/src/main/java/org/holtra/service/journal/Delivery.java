@@ -49,10 +49,12 @@ public record Delivery(Owed owed, StoredMessage message) {
      * @param correction 0 for what a message is delivered for first; counts what corrects that, from 1
      * @param replay the name of the replay that delivers it again, and = behind it if that goes under the original key;
      *     null if it is no replay
+     * @param late whether it came after what it belongs to was closed, and goes on as it is
      */
-    public record Part(String point, int correction, String replay) {
+    public record Part(String point, int correction, String replay, boolean late) {
 
-        public static final Part WHOLE = new Part(null, 0, null);
+        public static final Part WHOLE = new Part(null, 0, null, false);
+        public static final Part LATE = new Part(null, 0, null, true);
     }
 
     public UUID id() {

@@ -161,10 +161,13 @@ public class Journal implements AutoCloseable {
         return settlements.submitPatiently(new Settlement.By(settlement, owner));
     }
 
-    /** Messages read again, and what they are owed for that, in one transaction. */
-    public void reread(List<StoredMessage> messages, List<Delivery.Owed> owed) {
+    /** Messages read again, with what they are owed for that and who remembers them, in one transaction. */
+    public void reread(List<StoredMessage> messages, List<Delivery.Owed> owed, List<Remembered.Row> remembered) {
         transaction.execute(() -> {
             mappers.messages.update(MessageColumns.of(messages));
+            if (!remembered.isEmpty()) {
+                mappers.remembered.insert(Remembered.Columns.of(remembered));
+            }
             return owed.isEmpty() ? Set.of() : insert(owed, new UUID[owed.size()], node.joins());
         });
     }
@@ -200,7 +203,17 @@ public class Journal implements AutoCloseable {
     /** Deliveries of messages that are kept already; nobody's, to be claimed when they are due. */
     public void owe(List<Delivery.Owed> owed) {
         if (!owed.isEmpty()) {
-            transaction.execute(() -> insert(owed, new UUID[owed.size()], node.joins()));
+            transaction.execute(() -> {
+                insert(owed, new UUID[owed.size()], node.joins());
+                UUID[] late = owed.stream()
+                        .filter(one -> one.part().late())
+                        .map(Delivery.Owed::id)
+                        .toArray(UUID[]::new);
+                if (late.length > 0) {
+                    mappers.owed.markLate(late);
+                }
+                return null;
+            });
         }
     }
 

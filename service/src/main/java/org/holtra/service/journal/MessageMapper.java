@@ -137,15 +137,20 @@ interface MessageMapper {
     /** The newest read messages of some inlets, the newest first. */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
-            where m.inlet = any(#{inlets}::text[]) and m.state = 'read' order by m.received desc, m.id desc limit #{limit}
+            where m.inlet = any(#{inlets}::text[]) and (m.state = 'read' or m.state = 'made' and m.sort = 'alarm')
+            order by m.received desc, m.id desc limit #{limit}
             """)
     List<MessageRow> last(@Param("inlets") String[] inlets, @Param("limit") int limit);
 
-    /** Read messages of some inlets in the order they came, after one. */
+    /**
+     * Read messages of some inlets in the order they came, after one; and what a lane made, where its inlet is among them.
+     *
+     * @param lane null for none
+     */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
             where (m.received, m.id) > (#{received}, #{id}) and m.received < #{until} and m.inlet = any(#{inlets}::text[])
-              and m.state = 'read'
+              and (m.state = 'read' or m.state = 'made' and (m.sort = 'alarm' or #{lane}::text = any(m.lanes)))
             order by m.received, m.id limit #{limit}
             """)
     List<MessageRow> readAfter(
@@ -153,13 +158,14 @@ interface MessageMapper {
             @Param("received") Instant received,
             @Param("id") UUID id,
             @Param("until") Instant until,
+            @Param("lane") String lane,
             @Param("limit") int limit);
 
     /** How many read messages of some inlets there are in a span, and when the first of the last so many came. */
     @Select("""
             select count(*) as count, min(received) as first from (
               select received from message
-              where inlet = any(#{inlets}::text[]) and state = 'read' and received >= #{from} and received < #{until}
+              where inlet = any(#{inlets}::text[]) and (state = 'read' or state = 'made' and sort = 'alarm') and received >= #{from} and received < #{until}
               order by received desc limit #{most}) m
             """)
     Stretch stretch(

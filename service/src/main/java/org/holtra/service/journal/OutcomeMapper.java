@@ -43,14 +43,15 @@ interface OutcomeMapper {
 
     @Insert("""
             insert into dead_letter (delivery, message, received, lane, outlet, device, attempts, died, frozen, reason, cause,
-                                     correction, point, replay)
+                                     correction, point, replay, late)
             select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, #{at}, u.frozen, u.reason, u.cause,
-                   u.correction, u.point, u.replay
+                   u.correction, u.point, u.replay, u.late
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                         #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.frozen}::bytea[],
                         #{c.reason}::text[], #{causes}::text[], #{c.correction}::int[], #{c.point}::text[],
-                        #{c.replay}::text[])
-              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction, point, replay)
+                        #{c.replay}::text[], #{c.late}::bool[])
+              as u(id, message, received, lane, outlet, device, attempts, frozen, reason, cause, correction, point, replay,
+                   late)
             """)
     void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
 

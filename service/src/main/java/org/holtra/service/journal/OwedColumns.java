@@ -22,7 +22,8 @@ record OwedColumns(
         Integer[] correction,
         String[] point,
         String[] line,
-        String[] replay) {
+        String[] replay,
+        Boolean[] late) {
 
     static OwedColumns of(List<Delivery.Owed> owed) {
         return new OwedColumns(
@@ -40,6 +41,7 @@ record OwedColumns(
                 column(owed, one -> one.part().correction(), Integer[]::new),
                 column(owed, one -> one.part().point(), String[]::new),
                 column(owed, Delivery.Owed::line, String[]::new),
-                column(owed, one -> one.part().replay(), String[]::new));
+                column(owed, one -> one.part().replay(), String[]::new),
+                column(owed, one -> one.part().late(), Boolean[]::new));
     }
 }

@@ -17,12 +17,12 @@ interface OwedMapper {
 
     String CLAIMED = """
             id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, correction, point, line,
-            place, replay
+            place, replay, late
             """;
 
     String WITH_MESSAGE = """
             select c.id as owed_id, c.lane, c.outlet, c.device as owed_device, c.attempts, c.due, c.gives_up, c.frozen,
-                   c.reason as owed_reason, c.correction, c.point, c.line, c.place, c.replay, m.id, m.inlet, m.state, m.reason, m.device,
+                   c.reason as owed_reason, c.correction, c.point, c.line, c.place, c.replay, c.late, m.id, m.inlet, m.state, m.reason, m.device,
                    m.device_revision, m.event_time, m.sort, m.simulated, m.setup_revision,
                    array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key, m.copy_of, m.arrival, m.body
             from claimed c join message m on m.received = c.received and m.id = c.message
@@ -94,6 +94,10 @@ interface OwedMapper {
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     Set<UUID> settle(@Param("ids") UUID[] ids, @Param("owners") UUID[] owners);
+
+    /** Apart from the rest, since it is rare; in the transaction that writes them. */
+    @Update("update owed set late = true where id = any(#{ids}::uuid[])")
+    void markLate(@Param("ids") UUID[] ids);
 
     /** The rows stay, for later. */
     @Update("""

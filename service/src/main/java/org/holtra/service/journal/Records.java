@@ -4,12 +4,15 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Collection;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -99,8 +102,18 @@ public class Records {
 
     /** Read messages of some inlets in the order they came, after one. */
     public List<StoredMessage> readAfter(Set<String> inlets, MessageId id, Instant until, int limit) {
-        return stored(
-                mappers.messages().readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, limit));
+        return stored(mappers.messages()
+                .readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, null, limit));
+    }
+
+    /** What a lane took and what it made of that, in the order it came, after one. */
+    public List<StoredMessage> readAfter(Lane lane, MessageId id, Instant until, int limit) {
+        Set<String> inlets = new HashSet<>(lane.inlets());
+        if (lane.memory() != null) {
+            inlets.add(Setup.OWN_INLET);
+        }
+        return stored(mappers.messages()
+                .readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, lane.name(), limit));
     }
 
     /** The last so many read messages of some inlets within a span. */

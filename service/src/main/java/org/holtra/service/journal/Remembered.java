@@ -23,11 +23,15 @@ public record Remembered(String lane, String key, String zone) {
         return new Remembered(LOOKOUT + name, key, "Z");
     }
 
-    Row of(MessageId message) {
+    public boolean isLookout() {
+        return lane.startsWith(LOOKOUT);
+    }
+
+    public Row of(MessageId message) {
         return new Row(lane, key, zone, message);
     }
 
-    record Row(String lane, String key, String zone, MessageId message) {}
+    public record Row(String lane, String key, String zone, MessageId message) {}
 
     /** Rows, a column each. */
     record Columns(String[] lane, String[] key, String[] zone, UUID[] message, Instant[] received) {

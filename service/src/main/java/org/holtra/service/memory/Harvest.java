@@ -141,7 +141,7 @@ final class Harvest {
                     item.at(),
                     new Notes.Of(stored.device(), stored.simulated()),
                     id.value()));
-            owe(lane, of, stored.device(), null);
+            owe(lane, of, stored.device(), Delivery.Part.WHOLE);
         }
         settle(id, lane.name(), "unfolded", "into " + number + (number == 1 ? " message" : " messages"), null);
     }
@@ -190,15 +190,15 @@ final class Harvest {
     }
 
     void pass(Lane lane, StoredMessage stored, boolean late) {
-        owe(lane, stored.id(), stored.device(), late ? "it came late" : null);
+        owe(lane, stored.id(), stored.device(), late ? Delivery.Part.LATE : Delivery.Part.WHOLE);
     }
 
-    private void owe(Lane lane, MessageId message, String device, String reason) {
-        owed.add(delivery(lane, message, device, reason));
+    private void owe(Lane lane, MessageId message, String device, Delivery.Part part) {
+        owed.add(delivery(lane, message, device, part.late() ? "it came late" : null, part));
         outlets.add(lane.outlet());
     }
 
-    private Delivery.Owed delivery(Lane lane, MessageId message, String device, String reason) {
+    private Delivery.Owed delivery(Lane lane, MessageId message, String device, String reason, Delivery.Part part) {
         return new Delivery.Owed(
                 UUID.nameUUIDFromBytes((message + " " + lane.name()).getBytes(StandardCharsets.UTF_8)),
                 message,
@@ -210,7 +210,7 @@ final class Harvest {
                 null,
                 null,
                 reason,
-                Delivery.Part.WHOLE,
+                part,
                 lane.ordered() ? device : null);
     }
 
@@ -219,14 +219,15 @@ final class Harvest {
         byte[] body = JSON.writeValueAsBytes(Fields.nested(one.data()));
         made.add(message(lane, key, id, body, one.note(), one.at(), of, null));
         if (one.missing().isEmpty()) {
-            owe(lane, id, of.device(), null);
+            owe(lane, id, of.device(), Delivery.Part.WHOLE);
         } else {
             dead.add(delivery(
                     lane,
                     id,
                     of.device(),
                     "it is not whole, and the lane lets only whole ones go; missing: "
-                            + String.join(", ", one.missing())));
+                            + String.join(", ", one.missing()),
+                    Delivery.Part.WHOLE));
         }
     }
 

@@ -6,7 +6,9 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.UUID;
 import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.ExpressionProblem;
@@ -22,6 +24,7 @@ import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
@@ -52,8 +55,20 @@ public class ReplayWork implements Work {
     @Component
     record Reader(Readings readings, DeviceRegistry devices) {}
 
-    /** What a replay would do. */
-    public record Preview(long messages, long deliveries, Instant first, Instant last, List<String> sample) {}
+    /**
+     * What a replay would do.
+     *
+     * @param note what a person should know of it, or null
+     */
+    public record Preview(
+            long messages, long deliveries, Instant first, Instant last, List<String> sample, String note) {}
+
+    private static final String OF_MEMORY =
+            "The lane has a memory: what it made is delivered again, and what went on as it is; what became part of"
+                    + " something or was held back is not, and nothing of this counts in its memory.";
+
+    /** What of a lane with memory never went anywhere by itself. */
+    private static final Set<String> WENT_NOWHERE = Set.of("merged", "held back", "unfolded", "remembered");
 
     ReplayWork(Setups setups, SetupCompiler compiler, Store store, Reader reader) {
         this.setups = setups;
@@ -87,7 +102,7 @@ public class ReplayWork implements Work {
         MessageId last = MessageId.before(terms.from());
         while (last != null) {
             List<StoredMessage> page = page(terms, lane, last, PAGE);
-            for (StoredMessage one : page) {
+            for (StoredMessage one : sent(page, lane)) {
                 List<String> points = points(one, lane, where, terms, setup);
                 if (!points.isEmpty()) {
                     messages++;
@@ -106,11 +121,25 @@ public class ReplayWork implements Work {
                 deliveries,
                 first == null ? null : first.id().received(),
                 latest == null ? null : latest.id().received(),
-                sample);
+                sample,
+                lane.memory() == null ? null : OF_MEMORY);
     }
 
     private List<StoredMessage> page(ReplayTerms terms, Lane lane, MessageId last, int most) {
-        return store.records.readAfter(lane.inlets(), last, terms.to(), most);
+        return store.records.readAfter(lane, last, terms.to(), most);
+    }
+
+    /** Those that the lane sent, or would have sent, one by one. */
+    private List<StoredMessage> sent(List<StoredMessage> page, Lane lane) {
+        if (lane.memory() == null) {
+            return page;
+        }
+        Map<UUID, List<LaneState>> states =
+                store.records.states(page.stream().map(StoredMessage::id).toList());
+        return page.stream()
+                .filter(one -> states.getOrDefault(one.id().value(), List.of()).stream()
+                        .noneMatch(state -> state.lane().equals(lane.name()) && WENT_NOWHERE.contains(state.state())))
+                .toList();
     }
 
     @Override
@@ -133,7 +162,7 @@ public class ReplayWork implements Work {
         List<StoredMessage> page = page(terms, lane, last, most);
         List<Delivery.Owed> owed = new ArrayList<>();
         String name = "r" + undertaking.number() + (terms.sameKey() ? "=" : "");
-        for (StoredMessage one : page) {
+        for (StoredMessage one : sent(page, lane)) {
             for (String point : points(one, lane, where, terms, setup)) {
                 owed.add(owing(undertaking, name, one, lane, terms, point.isEmpty() ? null : point));
             }
@@ -164,7 +193,7 @@ public class ReplayWork implements Work {
                 null,
                 null,
                 null,
-                new Delivery.Part(point, 0, name),
+                new Delivery.Part(point, 0, name, false),
                 null);
     }
 

@@ -175,12 +175,9 @@ class Tries {
         return new Outgoing(
                 content,
                 trial ? key + ".trial" : key,
-                null,
                 Attempter.traceparent(subject.stored()),
-                subject.stored().simulated(),
                 1,
-                trial,
-                null,
+                Outgoing.Marks.tried(subject.stored().simulated(), trial),
                 List.of());
     }
 

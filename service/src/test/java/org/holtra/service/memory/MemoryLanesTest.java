@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.Test;
@@ -149,6 +150,70 @@ class MemoryLanesTest extends ServiceTest {
         assertThat(child.at("/message/device").asString()).isEqualTo("a");
         assertThat(becomes(none, "held back").at("/lanes/0/reason").asString())
                 .isEqualTo("`data.readings` gives an empty list");
+        booksBalance();
+    }
+
+    @Test
+    void whatComesLateIsPassedOnAndMarked() {
+        adopt("""
+                memory: {thin: {every: 15m, fields: {t: mean}}}
+                shape: {body: {t: "${data.t}", late?: "${meta.late}"}}
+                """);
+        send("a", "03:00:00", "\"t\":1");
+        JsonNode inTime = came(1).getFirst();
+
+        String late = send("a", "03:05:00", "\"t\":2");
+
+        becomes(late, "delivered");
+        assertThat(inTime.has("late")).isFalse();
+        assertThat(came(2).getLast().path("late").asBoolean()).isTrue();
+        assertThat(receiver.came())
+                .extracting(came -> came.header("Holtra-Late"))
+                .containsExactly(null, "true");
+        assertThat(receiver.came().getLast().header("Idempotency-Key")).isEqualTo(late + ".l");
+        booksBalance();
+    }
+
+    @Test
+    void whatIsReadAgainAndWasNotTakenBeforeComesToTheMemory() {
+        adopt("pick: has(data.x)");
+        String id = send("a", "03:00:00", "\"t\":1");
+        send("a", "03:05:00", "\"t\":3");
+        adopt("""
+                memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}}}
+                shape: {body: {t: "${data.t}"}}
+                """);
+
+        Client.good(client.post("/api/rereadings", Map.of("from", "2020-01-01T00:00:00Z", "device", "a")));
+
+        assertThat(came(1).getFirst().path("t").asDouble()).isEqualTo(2);
+        becomes(id, "merged");
+        assertThat(receiver.came()).hasSize(1);
+        booksBalance();
+    }
+
+    @Test
+    void aReplayDeliversAgainWhatWasMadeAndNotWhatItWasMadeOf() {
+        adopt("""
+                memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}}}
+                shape: {body: {t: "${data.t}"}}
+                """);
+        String id = send("a", "03:00:00", "\"t\":1");
+        send("a", "03:05:00", "\"t\":3");
+        came(1);
+        String made = becomes(id, "merged").at("/lanes/0/into").asString();
+        Map<String, Object> terms = Map.of("lane", "l", "from", "2020-01-01T00:00:00Z");
+
+        JsonNode preview = Client.good(client.post("/api/replays/preview", terms)).json();
+        Client.good(client.post("/api/replays", terms));
+
+        assertThat(preview.path("deliveries").asInt()).isEqualTo(1);
+        assertThat(preview.path("note").asString()).startsWith("The lane has a memory");
+        assertThat(came(2).getLast().path("t").asDouble()).isEqualTo(2);
+        assertThat(receiver.came().getLast().header("Holtra-Replays")).isEqualTo(made + ".l");
+        assertThat(client.post("/api/replays", Map.of("lane", "l", "from", "2020-01-01T00:00:00Z", "untaken", true))
+                        .body())
+                .contains("holtra message reread");
         booksBalance();
     }
 

@@ -164,22 +164,26 @@ final class HttpChannel implements Channel {
     private HttpUriRequestBase request(String address, Outgoing outgoing) {
         HttpUriRequestBase request = new HttpUriRequestBase(target.method(), java.net.URI.create(address));
         target.headers(outgoing.content()).forEach(request::setHeader);
-        if (outgoing.corrects() != null) {
-            request.setHeader("Holtra-Corrects", outgoing.corrects());
+        Outgoing.Marks marks = outgoing.marks();
+        if (marks.corrects() != null) {
+            request.setHeader("Holtra-Corrects", marks.corrects());
         }
-        if (outgoing.replays() != null) {
-            request.setHeader("Holtra-Replays", outgoing.replays());
+        if (marks.replays() != null) {
+            request.setHeader("Holtra-Replays", marks.replays());
         }
         request.setHeader("Idempotency-Key", outgoing.idempotencyKey());
         if (!outgoing.together().isEmpty()) {
             request.setHeader("Holtra-Deliveries", String.join(", ", outgoing.together()));
         }
         request.setHeader("traceparent", outgoing.traceparent());
-        if (outgoing.trial()) {
+        if (marks.trial()) {
             request.setHeader("Holtra-Trial", "true");
         }
-        if (outgoing.simulated()) {
+        if (marks.simulated()) {
             request.setHeader("Holtra-Simulated", "true");
+        }
+        if (marks.late()) {
+            request.setHeader("Holtra-Late", "true");
         }
         if (outgoing.content().contentType() != null) {
             request.setEntity(new ByteArrayEntity(
