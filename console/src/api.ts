@@ -276,6 +276,7 @@ export type Tried = {
     units: Record<string, string>;
   } | null;
   whyNot: string | null;
+  becomes: string | null;
   explanation: Explanation | null;
   requests: TriedRequest[];
   warnings: string[];
@@ -349,6 +350,16 @@ export type Rehearsal = {
     "looked" | "unreadable" | "took" | "takes" | "gained" | "lost" | "changed" | "same" | "failing",
     number
   >;
+  memory: {
+    same: boolean;
+    made: number;
+    passed: number;
+    late: number;
+    heldBack: number;
+    merged: number;
+    open: number;
+    madeThen: number | null;
+  } | null;
   examples: RehearsalExample[];
 };
 

@@ -120,9 +120,12 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
           sent
         </span>
       </div>
-      {rehearsal.ended && counts.gained + counts.lost + counts.changed + counts.failing === 0 && (
-        <p className="text-good">It would have done just what the lane in force did.</p>
-      )}
+      {rehearsal.ended &&
+        rehearsal.memory?.same !== false &&
+        counts.gained + counts.lost + counts.changed + counts.failing === 0 && (
+          <p className="text-good">It would have done just what the lane in force did.</p>
+        )}
+      {rehearsal.memory && <Remembered memory={rehearsal.memory} />}
       {rehearsal.examples.length > 0 && (
         <table className="w-full">
           <thead>
@@ -141,6 +144,20 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
         </table>
       )}
     </div>
+  );
+}
+
+/** What the lane's memory makes of what it takes. */
+function Remembered({ memory }: { memory: NonNullable<Rehearsal["memory"]> }) {
+  return (
+    <p className="rounded bg-inset px-2.5 py-1.5 text-[13px]">
+      <span className="font-medium">Its memory</span> made {count(memory.made)} of {count(memory.merged)}, let{" "}
+      {count(memory.passed)} go as they are
+      {memory.late > 0 && ` (${count(memory.late)} of them late)`}, held back {count(memory.heldBack)}, and
+      has {count(memory.open)} still
+      {memory.madeThen !== null && `; the lane in force made ${count(memory.madeThen)}`}.
+      {!memory.same && " It remembers otherwise than the lane in force, so contents are not compared."}
+    </p>
   );
 }
 

@@ -45,6 +45,11 @@ export function ResultPanel({
             <span className="font-medium">Why not:</span> {tried.whyNot}
           </p>
         )}
+        {tried?.becomes && (
+          <p className="rounded bg-inset px-2.5 py-1.5 text-[13px]">
+            <span className="font-medium">In its memory:</span> {tried.becomes}
+          </p>
+        )}
         {tried?.explanation && <Explained whole={tried.explanation} />}
         {tried?.warnings.map((warning) => (
           <p key={warning} className="rounded bg-wait-wash px-2.5 py-1.5 text-[13px] text-wait">

@@ -92,12 +92,31 @@ final class LaneRehearseCommand implements Callable<Integer> {
             tell(now);
         }
         JsonNode counts = now.path("counts");
+        JsonNode memory = now.path("memory");
+        boolean remembersAlike = memory.isNull()
+                || memory.path("same").asBoolean()
+                || counts.path("takes").asLong() == 0;
         boolean same = counts.path("gained").asLong()
                         + counts.path("lost").asLong()
                         + counts.path("changed").asLong()
                         + counts.path("failing").asLong()
                 == 0;
-        return same && now.path("stopped").isNull() ? 0 : Holtra.NOT_WELL;
+        return same && remembersAlike && now.path("stopped").isNull() ? 0 : Holtra.NOT_WELL;
+    }
+
+    private void remembered(JsonNode memory) {
+        output.line("Its memory made " + memory.path("made").asLong() + " of "
+                + memory.path("merged").asLong()
+                + ", let " + memory.path("passed").asLong() + " go as they are ("
+                + memory.path("late").asLong() + " of them late), held back "
+                + memory.path("heldBack").asLong() + ", and has "
+                + memory.path("open").asLong() + " still"
+                + (memory.path("madeThen").isNull()
+                        ? ""
+                        : "; the lane in force made " + memory.path("madeThen").asLong()));
+        if (!memory.path("same").asBoolean()) {
+            output.line("It remembers otherwise than the lane in force, so contents are not compared.");
+        }
     }
 
     private void tell(JsonNode rehearsal) {
@@ -106,6 +125,9 @@ final class LaneRehearseCommand implements Callable<Integer> {
                 + counts.path("unreadable").asLong() + " unreadable; the lane in force took "
                 + counts.path("took").asLong() + ", this one takes "
                 + counts.path("takes").asLong() + "; nothing was sent");
+        if (!rehearsal.path("memory").isNull()) {
+            remembered(rehearsal.path("memory"));
+        }
         Table table = new Table(">count", "difference");
         for (String sort : new String[] {"gained", "lost", "changed", "failing"}) {
             table.row(counts.path(sort).asLong(), WORDS.get(sort));

@@ -144,6 +144,9 @@ final class LaneTryCommand implements Callable<Integer> {
         if (!tried.path("explanation").isNull()) {
             explain(tried.path("explanation"), 1);
         }
+        if (!tried.path("becomes").isNull()) {
+            output.line("memory   " + tried.path("becomes").asString());
+        }
         for (JsonNode warning : tried.path("warnings")) {
             output.line(output.styled("yellow", "warning") + "  " + warning.asString());
         }

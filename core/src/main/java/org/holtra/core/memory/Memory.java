@@ -4,6 +4,7 @@ import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.util.Objects;
 import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
@@ -13,7 +14,7 @@ import org.holtra.core.expression.Scope;
  * What a lane remembers, and what it does with that.
  *
  * @param key gives what messages have in common that belong together; null for their device
- * @param zone gives the name of the time zone for intervals by the clock; null for UTC
+ * @param zone gives the name of the time zone for intervals by the clock; null for that of the device
  * @param tolerance by how much a message may come after others that tell of later times
  * @param passesLate whether what comes later still is passed on, marked late, instead of ending there
  * @param operation with UTC for its zone; null if it unfolds
@@ -28,6 +29,7 @@ public record Memory(
         Unfold unfold) {
 
     private static final String KEY = "key";
+    private static final String ZONE = "zone";
 
     /** The key of a message; empty if it has none, and then it is remembered together with all others that have none. */
     public String keyOf(Scope scope) {
@@ -38,17 +40,35 @@ public record Memory(
         return key.evaluate(scope) instanceof Outcome.Value(Object value) ? Plain.text(value) : "";
     }
 
-    /** The zone of a message; UTC where what is given is no zone. */
+    /** The zone of a message; UTC where none is known, or what is given is none. */
     public ZoneId zoneOf(Scope scope) {
-        if (zone == null || !(zone.evaluate(scope) instanceof Outcome.Value(Object value))) {
+        Object name = zone == null
+                ? scope.device().get(ZONE)
+                : zone.evaluate(scope) instanceof Outcome.Value(Object value) ? value : null;
+        if (name == null) {
             return ZoneOffset.UTC;
         }
         try {
-            return ZoneId.of(Plain.text(value));
+            return ZoneId.of(Plain.text(name));
         } catch (DateTimeException e) {
             // A fact that is no zone must not stop the messages of its device.
             return ZoneOffset.UTC;
         }
+    }
+
+    /** Whether another makes the same of the same messages. */
+    public boolean doesAs(Memory other) {
+        return tolerance.equals(other.tolerance)
+                && passesLate == other.passesLate
+                && Objects.equals(operation, other.operation)
+                && Objects.equals(source(key), source(other.key))
+                && Objects.equals(source(zone), source(other.zone))
+                && Objects.equals(
+                        unfold == null ? null : unfold.sources(), other.unfold == null ? null : other.unfold.sources());
+    }
+
+    private static String source(Expression expression) {
+        return expression == null ? null : expression.source();
     }
 
     /** Timelines of keys whose messages are of this zone. */

@@ -58,6 +58,11 @@ public record Unfold(Expression each, Expression time) {
         return new Items(List.of(), why);
     }
 
+    /** Its expressions as they are written. */
+    List<String> sources() {
+        return time == null ? List.of(each.source()) : List.of(each.source(), time.source());
+    }
+
     private Instant timeOf(Scope scope, Object item, Instant at) {
         return time != null && time.evaluate(scope.with(ITEM, item)) instanceof Outcome.Value(Object value)
                 ? EventTime.of(Plain.of(value)).orElse(at)

@@ -62,6 +62,9 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
         if (knowledge.model() != null) {
             scope.put("model", knowledge.model());
         }
+        if (knowledge.zone() != null) {
+            scope.put("zone", knowledge.zone());
+        }
         scope.put("facts", with(model == null ? Map.of() : model.facts(), knowledge.facts()));
         scope.put("points", points(model));
         scope.put("simulated", simulated);

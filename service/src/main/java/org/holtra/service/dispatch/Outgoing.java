@@ -37,8 +37,8 @@ public record Outgoing(
                     part.replay() == null ? null : delivery.originalKey());
         }
 
-        public static Marks tried(boolean simulated, boolean trial) {
-            return new Marks(simulated, false, trial, null, null);
+        public static Marks tried(boolean simulated, boolean late, boolean trial) {
+            return new Marks(simulated, late, trial, null, null);
         }
     }
 

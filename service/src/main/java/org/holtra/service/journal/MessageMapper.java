@@ -161,6 +161,13 @@ interface MessageMapper {
             @Param("lane") String lane,
             @Param("limit") int limit);
 
+    /** How many messages a lane made in a span. */
+    @Select("""
+            select count(*) from message
+            where inlet = 'holtra' and state = 'made' and #{lane} = any(lanes) and received >= #{from} and received < #{until}
+            """)
+    long countMade(@Param("lane") String lane, @Param("from") Instant from, @Param("until") Instant until);
+
     /** How many read messages of some inlets there are in a span, and when the first of the last so many came. */
     @Select("""
             select count(*) as count, min(received) as first from (

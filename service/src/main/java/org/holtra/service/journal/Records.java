@@ -116,6 +116,11 @@ public class Records {
                 .readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, lane.name(), limit));
     }
 
+    /** How many messages a lane made within a span. */
+    public long countMade(String lane, Instant from, Instant until) {
+        return mappers.messages().countMade(lane, from, until);
+    }
+
     /** The last so many read messages of some inlets within a span. */
     public Stretch stretch(Set<String> inlets, Instant from, Instant until, long most) {
         return mappers.messages().stretch(inlets.toArray(String[]::new), from, until, most);

@@ -15,7 +15,6 @@ import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
 import org.holtra.core.memory.Unfold;
-import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.UnreadableContent;
@@ -23,12 +22,11 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.StoredMessage;
-import tools.jackson.databind.json.JsonMapper;
+import org.holtra.service.reading.LaneMade;
+import org.holtra.service.reading.Whose;
 
 /** What comes of bringing messages to the timelines of their keys, to be written down together at the end. */
 final class Harvest {
-
-    private static final JsonMapper JSON = JsonMapper.shared();
 
     private final Setup setup;
     private final MemoryMapper mapper;
@@ -80,12 +78,13 @@ final class Harvest {
         for (MemoryMapper.Came one : came) {
             input(lane, one.message(), messages.get(one.message())).ifPresent(inputs::add);
         }
-        Notes.Of of = came.stream()
+        Whose of = came.stream()
                 .map(one -> messages.get(one.message()))
                 .filter(Objects::nonNull)
                 .reduce((a, b) -> b)
-                .map(stored -> new Notes.Of(stored.device(), stored.simulated()))
-                .orElseGet(() -> new Notes.Of(row.device(), row.simulated()));
+                .map(stored -> new Whose(stored.device(), stored.simulated()))
+                .orElseGet(() -> new Whose(row.device(), row.simulated()));
+        LaneMade its = new LaneMade(lane, row.key(), of, setup.revision());
         Step<Timeline.State<S>> step = timeline.advance(states.read(timeline, row), inputs, now);
         for (Step.Fate fate : step.fates()) {
             notes.let(lane.name(), fate.message());
@@ -98,13 +97,13 @@ final class Harvest {
                 case Step.Fate.HeldBack(UUID id, String reason) ->
                     settle(message, lane.name(), "held back", reason, null);
                 case Step.Fate.Merged(UUID id, Step.Name into) -> {
-                    MessageId part = idOf(lane, row.key(), into);
+                    MessageId part = its.id(into);
                     settle(message, lane.name(), "merged", "part of " + part, part);
                 }
             }
         }
         for (Step.Made one : step.made()) {
-            make(lane, row.key(), one, of);
+            make(its, one);
         }
         notes.state(
                 row, zone, timeline, step.state(), timeline.due(step.state()).orElse(null), !came.isEmpty(), of);
@@ -128,48 +127,15 @@ final class Harvest {
             settle(id, lane.name(), "held back", items.whyNot(), null);
             return;
         }
+        LaneMade its = new LaneMade(lane, key, new Whose(stored.device(), stored.simulated()), setup.revision());
         int number = 0;
         for (Unfold.Item item : items.items()) {
             number++;
-            MessageId of = MessageId.derived(id.received(), List.of(lane.name(), id.toString(), "" + number));
-            made.add(message(
-                    lane,
-                    key,
-                    of,
-                    JSON.writeValueAsBytes(item.data()),
-                    "item " + number + " of " + items.items().size() + " of a message",
-                    item.at(),
-                    new Notes.Of(stored.device(), stored.simulated()),
-                    id.value()));
-            owe(lane, of, stored.device(), Delivery.Part.WHOLE);
+            StoredMessage one = its.item(id, item, number, items.items().size());
+            made.add(one);
+            owe(lane, one.id(), stored.device(), Delivery.Part.WHOLE);
         }
         settle(id, lane.name(), "unfolded", "into " + number + (number == 1 ? " message" : " messages"), null);
-    }
-
-    /** @param parent null if it is made of several */
-    private StoredMessage message(
-            Lane lane, String key, MessageId id, byte[] body, String note, Instant at, Notes.Of of, UUID parent) {
-        Arrival arrival = new Arrival(
-                id, Setup.OWN_INLET, "", "/lanes/" + lane.name(), Map.of("holtra-key", key), "application/json", body);
-        return new StoredMessage(
-                arrival,
-                StoredMessage.MADE,
-                note,
-                of.device(),
-                null,
-                at,
-                "reading",
-                of.simulated(),
-                setup.revision(),
-                List.of(lane.name()),
-                null,
-                null,
-                parent);
-    }
-
-    /** The id of what a lane makes, which is the same whenever and wherever it is made. */
-    private static MessageId idOf(Lane lane, String key, Step.Name name) {
-        return MessageId.derived(name.stamp(), List.of(lane.name(), key, name.text()));
     }
 
     /** What cannot be read any more is held back, and says so. */
@@ -214,17 +180,16 @@ final class Harvest {
                 lane.ordered() ? device : null);
     }
 
-    private void make(Lane lane, String key, Step.Made one, Notes.Of of) {
-        MessageId id = idOf(lane, key, one.name());
-        byte[] body = JSON.writeValueAsBytes(Fields.nested(one.data()));
-        made.add(message(lane, key, id, body, one.note(), one.at(), of, null));
+    private void make(LaneMade its, Step.Made one) {
+        StoredMessage message = its.message(one);
+        made.add(message);
         if (one.missing().isEmpty()) {
-            owe(lane, id, of.device(), Delivery.Part.WHOLE);
+            owe(its.lane(), message.id(), message.device(), Delivery.Part.WHOLE);
         } else {
             dead.add(delivery(
-                    lane,
-                    id,
-                    of.device(),
+                    its.lane(),
+                    message.id(),
+                    message.device(),
                     "it is not whole, and the lane lets only whole ones go; missing: "
                             + String.join(", ", one.missing()),
                     Delivery.Part.WHOLE));

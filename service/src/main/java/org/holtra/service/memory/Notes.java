@@ -2,30 +2,29 @@ package org.holtra.service.memory;
 
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.function.IntFunction;
 import org.holtra.core.memory.Timeline;
+import org.holtra.service.reading.Whose;
 
 /** What is to be written of keys once all of a step is done: their states, and the messages that are in no memory any more. */
 final class Notes {
 
-    /** Whose messages a key's are. */
-    record Of(String device, boolean simulated) {}
-
     /** @param came whether something came to the key */
     private record State(
-            MemoryMapper.Row row, String zone, String operation, String state, Instant due, boolean came, Of of) {}
+            MemoryMapper.Row row, String zone, String operation, String state, Instant due, boolean came, Whose of) {}
+
+    /** That a lane has a message in its memory no more. */
+    private record Let(String lane, UUID message) {}
 
     private final MemoryMapper mapper;
     private final States states;
     private final List<State> written = new ArrayList<>();
     private final List<MemoryMapper.Came> came = new ArrayList<>();
-    private final List<String> letLanes = new ArrayList<>();
-    private final List<UUID> letMessages = new ArrayList<>();
+    private final List<Let> let = new ArrayList<>();
 
     Notes(MemoryMapper mapper, States states) {
         this.mapper = mapper;
@@ -34,7 +33,7 @@ final class Notes {
 
     /** A key that nothing is remembered of but that it is there. */
     void stateless(MemoryMapper.Row row, String operation, boolean came) {
-        written.add(new State(row, row.zone(), operation, "{}", null, came, new Of(row.device(), row.simulated())));
+        written.add(new State(row, row.zone(), operation, "{}", null, came, new Whose(row.device(), row.simulated())));
     }
 
     <S> void state(
@@ -44,7 +43,7 @@ final class Notes {
             Timeline.State<S> state,
             Instant due,
             boolean came,
-            Of of) {
+            Whose of) {
         written.add(new State(row, zone, States.words(timeline.operation()), states.write(state), due, came, of));
     }
 
@@ -54,20 +53,18 @@ final class Notes {
     }
 
     void let(String lane, UUID message) {
-        letLanes.add(lane);
-        letMessages.add(message);
+        let.add(new Let(lane, message));
     }
 
     void write(Instant now) {
-        if (!letMessages.isEmpty()) {
-            mapper.let(letLanes.toArray(String[]::new), letMessages.toArray(UUID[]::new));
+        if (!let.isEmpty()) {
+            mapper.let(
+                    let.stream().map(Let::lane).toArray(String[]::new),
+                    let.stream().map(Let::message).toArray(UUID[]::new));
         }
-        Set<String> gone = new HashSet<>();
-        for (int i = 0; i < letMessages.size(); i++) {
-            gone.add(letLanes.get(i) + letMessages.get(i));
-        }
+        Set<Let> gone = Set.copyOf(let);
         List<MemoryMapper.Came> stay = came.stream()
-                .filter(one -> !gone.contains(one.lane() + one.message()))
+                .filter(one -> !gone.contains(new Let(one.lane(), one.message())))
                 .toList();
         if (!stay.isEmpty()) {
             mapper.see(
@@ -83,8 +80,8 @@ final class Notes {
                     column(State::state, String[]::new),
                     column(State::due, Instant[]::new),
                     column(State::came, Boolean[]::new),
-                    column(one -> one.of.device, String[]::new),
-                    column(one -> one.of.simulated, Boolean[]::new),
+                    column(one -> one.of.device(), String[]::new),
+                    column(one -> one.of.simulated(), Boolean[]::new),
                     now);
         }
     }

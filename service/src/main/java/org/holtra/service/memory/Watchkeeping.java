@@ -29,6 +29,7 @@ import org.holtra.service.lookouts.Alarm;
 import org.holtra.service.lookouts.AlarmWords;
 import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.lookouts.Listening;
+import org.holtra.service.reading.Whose;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -72,13 +73,13 @@ final class Watchkeeping {
         Timeline<Watch.State> timeline = new Timeline<>(watch, lookout.tolerance(), false);
         Timeline.State<Watch.State> state = state(row, lookout, timeline);
         List<Input> inputs = new ArrayList<>();
-        Notes.Of of = new Notes.Of(row.device(), row.simulated());
+        Whose of = new Whose(row.device(), row.simulated());
         for (MemoryMapper.Came one : came) {
             StoredMessage stored = messages.get(one.message());
             Optional<Input> input = stored == null ? Optional.empty() : input(lookout, row.key(), stored);
             if (input.isPresent()) {
                 inputs.add(input.get());
-                of = new Notes.Of(stored.device(), stored.simulated());
+                of = new Whose(stored.device(), stored.simulated());
             } else {
                 notes.let(row.lane(), one.message());
             }
@@ -187,7 +188,7 @@ final class Watchkeeping {
         return new Timeline.State<>(state.waiting(), own);
     }
 
-    private void tell(Lookout lookout, String key, Step.Made made, Notes.Of of) {
+    private void tell(Lookout lookout, String key, Step.Made made, Whose of) {
         MessageId id = MessageId.derived(
                 made.name().stamp(),
                 List.of(Remembered.LOOKOUT + lookout.name(), key, made.name().text()));
@@ -211,7 +212,7 @@ final class Watchkeeping {
         }
     }
 
-    private Alarm raise(MessageId id, Lookout lookout, String key, Step.Made made, Notes.Of of) {
+    private Alarm raise(MessageId id, Lookout lookout, String key, Step.Made made, Whose of) {
         Object cause = made.data().get("cause");
         Alarm alarm = new Alarm(
                 id.value(),

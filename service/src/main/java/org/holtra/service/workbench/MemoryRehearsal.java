@@ -3,7 +3,6 @@ package org.holtra.service.workbench;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -21,9 +20,6 @@ import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.Rise;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Thin;
-import org.holtra.core.memory.Timeline;
-import org.holtra.core.memory.Unfold;
-import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
@@ -89,8 +85,7 @@ class MemoryRehearsal {
     private static final class Course {
         private final List<Input> came = new ArrayList<>();
         private final List<Made> made = new ArrayList<>();
-        private ZoneId zone;
-        private int open;
+        private final Map<UUID, Input> open = new HashMap<>();
         private int late;
     }
 
@@ -112,16 +107,15 @@ class MemoryRehearsal {
         Over over = new Over(from, to, wanted.key, wanted.field);
         Past.Messages found = past.of(new Past.Wanted(lane.inlets(), null, over.from, over.to));
         Map<String, Course> courses = new TreeMap<>();
+        MemoryRun run = new MemoryRun(lane, setup.revision(), new Courses(courses));
         for (StoredMessage one : found.messages()) {
-            take(one, lane, setup, courses);
+            take(one, lane, setup, run);
         }
-        if (lane.memory().operation() != null) {
-            courses.forEach((key, course) -> advance(key, course, lane.memory().timeline(course.zone), over.to));
-        }
+        run.until(over.to);
         return told(lane.memory(), courses, found.cut(), over);
     }
 
-    private void take(StoredMessage one, Lane lane, Setup setup, Map<String, Course> courses) {
+    private void take(StoredMessage one, Lane lane, Setup setup, MemoryRun run) {
         Device device = one.device() == null ? null : devices.find(one.device()).orElse(null);
         Scope scope;
         try {
@@ -130,34 +124,35 @@ class MemoryRehearsal {
             log.debug("Message {} cannot be read today: {}", one.id(), e.getMessage());
             return;
         }
-        if (!lane.takes(scope)) {
-            return;
-        }
-        Memory memory = lane.memory();
-        String key = memory.keyOf(scope);
-        Course course = courses.computeIfAbsent(key, name -> new Course());
-        course.zone = memory.zoneOf(scope);
-        course.came.add(new Input(one.id().value(), one.id().received(), one.eventTime(), Fields.flat(scope.data())));
-        if (memory.unfold() != null) {
-            for (Unfold.Item item : memory.unfold().of(scope, one.eventTime()).items()) {
-                course.made.add(new Made(key, item.at(), Fields.flat(item.data()), "an item of a message"));
-            }
+        if (lane.takes(scope)) {
+            run.take(one, scope);
         }
     }
 
-    private static <S> void advance(String key, Course course, Timeline<S> timeline, Instant to) {
-        Step<Timeline.State<S>> step = timeline.advance(timeline.empty(), course.came, to);
-        step.made().forEach(one -> course.made.add(new Made(key, one.at(), one.data(), one.note())));
-        Map<UUID, Input> came = new HashMap<>();
-        course.came.forEach(one -> came.put(one.message(), one));
-        for (Step.Fate fate : step.fates()) {
+    /** What becomes of the messages, by key. */
+    private record Courses(Map<String, Course> all) implements MemoryRun.Listener {
+
+        @Override
+        public void took(String key, Input input) {
+            Course course = all.computeIfAbsent(key, fresh -> new Course());
+            course.came.add(input);
+            course.open.put(input.message(), input);
+        }
+
+        @Override
+        public void fate(String key, Step.Fate fate) {
+            Course course = all.get(key);
+            Input input = course.open.remove(fate.message());
             if (fate instanceof Step.Fate.Passed(UUID message, boolean late)) {
-                Input input = came.get(message);
                 course.late += late ? 1 : 0;
                 course.made.add(new Made(key, input.at(), input.fields(), late ? "came late" : "as it is"));
             }
         }
-        course.open = course.came.size() - step.fates().size();
+
+        @Override
+        public void made(String key, StoredMessage message, Map<String, Object> fields) {
+            all.get(key).made.add(new Made(key, message.eventTime(), fields, message.reason()));
+        }
     }
 
     private static Rehearsed told(Memory memory, Map<String, Course> courses, boolean cut, Over over) {
@@ -193,7 +188,11 @@ class MemoryRehearsal {
                 over.to,
                 courses.values().stream().mapToInt(one -> one.came.size()).sum(),
                 courses.values().stream().mapToInt(one -> one.made.size()).sum(),
-                courses.values().stream().mapToInt(one -> one.open).sum(),
+                memory.unfold() != null
+                        ? 0
+                        : courses.values().stream()
+                                .mapToInt(one -> one.open.size())
+                                .sum(),
                 courses.values().stream().mapToInt(one -> one.late).sum(),
                 cut,
                 keys.subList(0, Math.min(keys.size(), MOST_KEYS)),

@@ -8,6 +8,7 @@ import java.util.List;
  *
  * @param of how many messages there are to look at
  * @param ended null while it goes on
+ * @param memory what its memory would have made; null if it has none
  * @param stopped why it ended before its time; null if it did not
  */
 public record Rehearsal(
@@ -20,6 +21,7 @@ public record Rehearsal(
         String stopped,
         long of,
         Counts counts,
+        Remembering memory,
         List<Example> examples) {
 
     /**
@@ -50,6 +52,16 @@ public record Rehearsal(
             long changed,
             long same,
             long failing) {}
+
+    /**
+     * @param same whether the lane in force remembers in the same way; then contents are held against each other
+     * @param made messages made of others
+     * @param passed messages that would have gone on as they are, {@code late} of them because they came too late
+     * @param open what is in the memory still at the end
+     * @param madeThen how many the lane in force made in that time; null if it has no memory
+     */
+    public record Remembering(
+            boolean same, long made, long passed, long late, long heldBack, long merged, long open, Long madeThen) {}
 
     /**
      * @param sort {@code gained}, {@code lost}, {@code changed} or {@code failing}

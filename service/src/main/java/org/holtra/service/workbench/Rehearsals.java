@@ -79,6 +79,7 @@ class Rehearsals implements AutoCloseable {
                 null,
                 0,
                 new Rehearsal.Counts(0, 0, 0, 0, 0, 0, 0, 0, 0),
+                null,
                 List.of());
         known.put(begun.id(), begun);
         threads.execute(() -> run(begun, lane, setup));
@@ -117,6 +118,7 @@ class Rehearsals implements AutoCloseable {
             if (stretch.first() != null) {
                 look(begun, rehearser, inlets, stretch);
             }
+            rehearser.end(begun.order().to());
             end(begun, rehearser, of, cancelled.remove(begun.id()) ? "it was cancelled" : null);
         } catch (RuntimeException e) {
             log.error("Rehearsal {} of lane {} failed", begun.id(), lane.name(), e);
@@ -146,7 +148,7 @@ class Rehearsals implements AutoCloseable {
             for (int at = 0; at < page.size(); at++) {
                 rehearser.look(page.get(at), result(read.get(at)));
             }
-            known.put(begun.id(), state(begun, rehearser, stretch.count(), null, null));
+            known.put(begun.id(), state(begun, rehearser, null, stretch.count(), null, null));
         }
     }
 
@@ -168,10 +170,16 @@ class Rehearsals implements AutoCloseable {
     }
 
     private void end(Rehearsal begun, Rehearser rehearser, long of, String stopped) {
-        known.put(begun.id(), state(begun, rehearser, of, clock.instant(), stopped));
+        Long made = rehearser.rememberedBefore()
+                ? records.countMade(
+                        begun.lane(), begun.order().from(), begun.order().to())
+                : null;
+        known.put(begun.id(), state(begun, rehearser, made, of, clock.instant(), stopped));
     }
 
-    private static Rehearsal state(Rehearsal begun, Rehearser rehearser, long of, Instant ended, String stopped) {
+    /** @param madeThen by the lane in force; null while that is not counted */
+    private static Rehearsal state(
+            Rehearsal begun, Rehearser rehearser, Long madeThen, long of, Instant ended, String stopped) {
         return new Rehearsal(
                 begun.id(),
                 begun.lane(),
@@ -182,6 +190,7 @@ class Rehearsals implements AutoCloseable {
                 stopped,
                 of,
                 rehearser.counts(),
+                rehearser.remembering(madeThen),
                 rehearser.examples());
     }
 

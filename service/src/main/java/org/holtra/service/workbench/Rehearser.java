@@ -1,5 +1,6 @@
 package org.holtra.service.workbench;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.EnumMap;
 import java.util.HashMap;
@@ -9,7 +10,9 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Step;
 import org.holtra.core.message.Message;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.picking.Points;
@@ -38,7 +41,12 @@ final class Rehearser {
         LOST,
         CHANGED,
         SAME,
-        FAILING
+        FAILING,
+        MADE,
+        PASSED,
+        LATE,
+        HELD_BACK,
+        MERGED
     }
 
     private record Version(String key, int revision) {}
@@ -52,6 +60,10 @@ final class Rehearser {
     private final Map<Version, Optional<Device>> versions = new HashMap<>();
     private final Map<Sort, Long> counts = new EnumMap<>(Sort.class);
     private final List<Rehearsal.Example> examples = new ArrayList<>();
+    /** Null if the changed lane has no memory. */
+    private final MemoryRun memory;
+
+    private final Map<UUID, StoredMessage> remembered = new HashMap<>();
     private long looked;
 
     /** @param live null if there is none of the changed lane's name */
@@ -62,6 +74,7 @@ final class Rehearser {
         this.readings = sources.readings();
         this.devices = sources.devices();
         this.factsThen = factsThen;
+        this.memory = changed.memory() == null ? null : new MemoryRun(changed, setup.revision(), new Made());
     }
 
     /** What messages are read with. */
@@ -88,13 +101,20 @@ final class Rehearser {
         Scope scope = readings.scope(message, device, setup);
         Set<String> took = live == null ? new HashSet<>() : took(stored, scope, model);
         Set<String> takes = points(changed, stored, scope, model);
+        if (memory != null && !takes.isEmpty()) {
+            if (changed.memory().unfold() == null) {
+                remembered.put(stored.id().value(), stored);
+            }
+            memory.take(stored, scope);
+        }
+        boolean alone = memory == null && (live == null || live.memory() == null);
         for (String point : takes) {
             count(Sort.TAKES);
-            Content now = fill(changed, scope, model, point, stored);
+            Content now = memory != null ? null : fill(changed, scope, model, point, stored);
             if (!took.contains(point)) {
                 count(Sort.GAINED);
                 example("gained", stored, point, live == null ? null : Picker.whyNot(live, scope, model), List.of());
-            } else if (now != null) {
+            } else if (now != null && alone) {
                 compare(stored, scope, model, point, now);
             }
         }
@@ -105,6 +125,57 @@ final class Rehearser {
                 example("lost", stored, point, whyNot(stored, scope, model), List.of());
             }
         }
+    }
+
+    /** Time goes by up to the end, for what is remembered. */
+    void end(Instant to) {
+        if (memory != null) {
+            memory.until(to);
+        }
+    }
+
+    /** What the changed lane makes of several messages. */
+    private final class Made implements MemoryRun.Listener {
+
+        @Override
+        public void fate(String key, Step.Fate fate) {
+            StoredMessage stored = remembered.remove(fate.message());
+            switch (fate) {
+                case Step.Fate.Passed passed -> {
+                    count(Sort.PASSED);
+                    if (passed.late()) {
+                        count(Sort.LATE);
+                    }
+                    sent(stored);
+                }
+                case Step.Fate.HeldBack heldBack -> count(Sort.HELD_BACK);
+                case Step.Fate.Merged merged -> count(Sort.MERGED);
+            }
+        }
+
+        @Override
+        public void made(String key, StoredMessage message, Map<String, Object> fields) {
+            count(Sort.MADE);
+            sent(message);
+        }
+
+        private void sent(StoredMessage stored) {
+            Message message = read(stored);
+            if (message == null) {
+                return; // counted as unreadable when it came
+            }
+            Device device = device(stored);
+            Model model = Readings.model(device, setup);
+            Scope scope = readings.scope(message, device, setup);
+            Content now = fill(changed, scope, model, null, stored);
+            if (now != null && isSameMemory()) {
+                compare(stored, scope, model, null, now);
+            }
+        }
+    }
+
+    private boolean isSameMemory() {
+        return live != null && live.memory() != null && live.memory().doesAs(changed.memory());
     }
 
     private String whyNot(StoredMessage stored, Scope scope, Model model) {
@@ -211,6 +282,26 @@ final class Rehearser {
                 of(Sort.CHANGED),
                 of(Sort.SAME),
                 of(Sort.FAILING));
+    }
+
+    /** Whether the lane in force has a memory. */
+    boolean rememberedBefore() {
+        return live != null && live.memory() != null;
+    }
+
+    /** @param madeThen what the lane in force made; null if it has no memory */
+    Rehearsal.Remembering remembering(Long madeThen) {
+        return memory == null
+                ? null
+                : new Rehearsal.Remembering(
+                        isSameMemory(),
+                        of(Sort.MADE),
+                        of(Sort.PASSED),
+                        of(Sort.LATE),
+                        of(Sort.HELD_BACK),
+                        of(Sort.MERGED),
+                        remembered.size(),
+                        madeThen);
     }
 
     List<Rehearsal.Example> examples() {

@@ -8,7 +8,6 @@ import org.holtra.core.message.MessageIds;
 import org.holtra.core.picking.Points;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
-import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupCompiler;
@@ -32,7 +31,7 @@ class Trials {
 
     private final Bench bench;
     private final Subjects subjects;
-    private final Readings readings;
+    private final Sendables sendables;
     private final Ways ways;
     private final InstantSource clock;
 
@@ -40,10 +39,10 @@ class Trials {
     @Component
     record Ways(Dispatcher dispatcher, Records records, MessageIds ids) {}
 
-    Trials(Bench bench, Subjects subjects, Readings readings, Ways ways, InstantSource clock) {
+    Trials(Bench bench, Subjects subjects, Sendables sendables, Ways ways, InstantSource clock) {
         this.bench = bench;
         this.subjects = subjects;
-        this.readings = readings;
+        this.sendables = sendables;
         this.ways = ways;
         this.clock = clock;
     }
@@ -61,23 +60,31 @@ class Trials {
         }
         try {
             Subjects.Subject subject = subjects.of(wanted);
-            Model model = Readings.model(subject.device(), setup);
-            Scope scope = Points.scope(readings.scope(subject.message(), subject.device(), setup), model, point);
-            Content content = lane.shape().fill(scope);
-            return sent(lane, subject, point, content, setup);
+            Sendables.Sendable one = chosen(lane, setup, subject, point);
+            return sent(lane, subject, one, lane.shape().fill(one.scope()), setup);
         } catch (UnreadableContent | ShapeFailure e) {
             throw new IllegalArgumentException(sentence(e.getMessage()));
         }
     }
 
-    private Sent sent(Lane lane, Subjects.Subject subject, String point, Content content, Setup setup) {
+    private Sendables.Sendable chosen(Lane lane, Setup setup, Subjects.Subject subject, String point)
+            throws UnreadableContent {
+        Scope scope = sendables.scope(subject, setup);
+        return sendables.of(lane, setup, subject, scope).all().stream()
+                .filter(one -> point == null || point.equals(one.point()))
+                .findFirst()
+                .orElseGet(() -> new Sendables.Sendable(
+                        point, subject.stored(), Points.scope(scope, Readings.model(subject.device(), setup), point)));
+    }
+
+    private Sent sent(Lane lane, Subjects.Subject subject, Sendables.Sendable one, Content content, Setup setup) {
         if (subject.pasted()) {
             ways.records.addPasted(subject.stored());
         }
         Instant start = clock.instant();
         long began = System.nanoTime();
         Attempted attempted = ways.dispatcher
-                .trial(lane.outlet(), Tries.outgoing(lane, subject, point, content, true))
+                .trial(lane.outlet(), Tries.outgoing(lane, one, content, true))
                 .orElseThrow(() -> new IllegalArgumentException("Outlet `" + lane.outlet() + "` is not there."));
         long micros = (System.nanoTime() - began) / 1_000;
         String reason = attempted.verdict().reason();
@@ -98,7 +105,7 @@ class Trials {
                 JsonMapper.shared().writeValueAsBytes(attempted.request()),
                 content.body(),
                 attempted.answer(),
-                point,
+                one.point(),
                 true,
                 null));
         return new Sent(
@@ -110,7 +117,7 @@ class Trials {
                         ? null
                         : new String(attempted.answer(), java.nio.charset.StandardCharsets.UTF_8),
                 micros,
-                point);
+                one.point());
     }
 
     private static String sentence(String text) {

@@ -12,6 +12,7 @@ import org.holtra.core.setup.SetupProblem;
  * @param unreadable why the message could not be read; null if it was
  * @param subject the message as expressions see it; null if it could not be read
  * @param whyNot why the lane does not take it; null if it does
+ * @param becomes what becomes of it in the lane's memory; null if it goes by itself
  * @param explanation of the condition, part by part; null if there is none
  * @param requests one, or one for each point
  * @param warnings in sentences
@@ -21,6 +22,7 @@ public record Tried(
         String unreadable,
         Subject subject,
         String whyNot,
+        String becomes,
         Explanation explanation,
         List<Request> requests,
         List<String> warnings) {
@@ -61,10 +63,10 @@ public record Tried(
     }
 
     static Tried wrong(List<SetupProblem> problems) {
-        return new Tried(problems, null, null, null, null, List.of(), List.of());
+        return new Tried(problems, null, null, null, null, null, List.of(), List.of());
     }
 
     static Tried notRead(String why) {
-        return new Tried(List.of(), why, null, null, null, List.of(), List.of());
+        return new Tried(List.of(), why, null, null, null, null, List.of(), List.of());
     }
 }

@@ -17,6 +17,7 @@ import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.picking.Points;
+import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
@@ -36,19 +37,16 @@ import org.springframework.stereotype.Component;
 @Component
 class Tries {
 
-    /** A delivery that would be made. */
-    record Made(String point, Scope scope, Content content) {}
-
     private final Bench bench;
     private final Subjects subjects;
-    private final Readings readings;
+    private final Sendables sendables;
     private final Dispatcher dispatcher;
     private final Cautions cautions;
 
-    Tries(Bench bench, Subjects subjects, Readings readings, Dispatcher dispatcher, Cautions cautions) {
+    Tries(Bench bench, Subjects subjects, Sendables sendables, Dispatcher dispatcher, Cautions cautions) {
         this.bench = bench;
         this.subjects = subjects;
-        this.readings = readings;
+        this.sendables = sendables;
         this.dispatcher = dispatcher;
         this.cautions = cautions;
     }
@@ -70,32 +68,17 @@ class Tries {
         }
     }
 
-    private Tried tried(Lane lane, Subjects.Subject subject) {
+    private Tried tried(Lane lane, Subjects.Subject subject) throws UnreadableContent {
         Setup setup = bench.setup();
         Model model = Readings.model(subject.device(), setup);
-        Scope scope = readings.scope(subject.message(), subject.device(), setup);
+        Scope scope = sendables.scope(subject, setup);
         String whyNot = whyNot(lane, subject, scope, model);
-        // What is not taken is shaped all the same: whoever writes a shape wants to see it fill.
-        List<Picker.Take> takes = Picker.takes(lane, scope, model);
-        List<String> points = new ArrayList<>();
-        takes.forEach(take -> points.add(take.point()));
-        if (points.isEmpty()) {
-            points.add(
-                    lane.perPoint() && model != null && !model.points().isEmpty()
-                            ? model.points().keySet().iterator().next()
-                            : null);
-        }
+        Sendables.Found found = sendables.of(lane, setup, subject, scope);
         List<Tried.Request> requests = new ArrayList<>();
         Set<String> warnings = new LinkedHashSet<>(cautions.about(lane, scope, model));
-        if (lane.memory() != null) {
-            warnings.add(
-                    "the lane has a memory: it sends what it makes of several messages, and this is what it would send"
-                            + " for this one alone");
-        }
-        for (String point : points) {
-            Scope seen = Points.scope(scope, model, point);
-            requests.add(request(lane, subject, point, seen, warnings));
-            lane.shape().leftOut(seen).forEach(one -> warnings.add(leftOut(one, point)));
+        for (Sendables.Sendable one : found.all()) {
+            requests.add(request(lane, one, warnings));
+            lane.shape().leftOut(one.scope()).forEach(left -> warnings.add(leftOut(left, one.point())));
         }
         return new Tried(
                 List.of(),
@@ -108,11 +91,9 @@ class Tries {
                         plain(scope.device()),
                         scope.units()),
                 whyNot,
+                found.becomes(),
                 explanation(
-                        lane,
-                        takes.isEmpty()
-                                ? Points.scope(scope, model, points.getFirst())
-                                : Points.scope(scope, model, takes.getFirst().point())),
+                        lane, Points.scope(scope, model, found.all().getFirst().point())),
                 requests,
                 List.copyOf(warnings));
     }
@@ -144,14 +125,14 @@ class Tries {
         }
     }
 
-    private Tried.Request request(
-            Lane lane, Subjects.Subject subject, String point, Scope scope, Set<String> warnings) {
+    private Tried.Request request(Lane lane, Sendables.Sendable one, Set<String> warnings) {
+        String point = one.point();
         Content content;
         Optional<Preview> preview;
         try {
-            content = lane.shape().fill(scope);
+            content = lane.shape().fill(one.scope());
             warnings.addAll(cautions.about(lane, content));
-            preview = dispatcher.preview(lane.outlet(), outgoing(lane, subject, point, content, false));
+            preview = dispatcher.preview(lane.outlet(), outgoing(lane, one, content, false));
         } catch (ShapeFailure e) {
             return Tried.Request.failed(point, e.why(), e.where());
         } catch (IllegalArgumentException e) {
@@ -170,14 +151,15 @@ class Tries {
                 content.body().length);
     }
 
-    static Outgoing outgoing(Lane lane, Subjects.Subject subject, String point, Content content, boolean trial) {
-        String key = subject.stored().id() + "." + lane.name() + (point == null ? "" : "." + point);
+    static Outgoing outgoing(Lane lane, Sendables.Sendable one, Content content, boolean trial) {
+        String key = one.message().id() + "." + lane.name() + (one.point() == null ? "" : "." + one.point());
         return new Outgoing(
                 content,
                 trial ? key + ".trial" : key,
-                Attempter.traceparent(subject.stored()),
+                Attempter.traceparent(one.message()),
                 1,
-                Outgoing.Marks.tried(subject.stored().simulated(), trial),
+                Outgoing.Marks.tried(
+                        one.message().simulated(), one.scope().meta().containsKey(Meta.LATE), trial),
                 List.of());
     }
 

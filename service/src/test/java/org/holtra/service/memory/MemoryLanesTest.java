@@ -204,7 +204,8 @@ class MemoryLanesTest extends ServiceTest {
         String made = becomes(id, "merged").at("/lanes/0/into").asString();
         Map<String, Object> terms = Map.of("lane", "l", "from", "2020-01-01T00:00:00Z");
 
-        JsonNode preview = Client.good(client.post("/api/replays/preview", terms)).json();
+        JsonNode preview =
+                Client.good(client.post("/api/replays/preview", terms)).json();
         Client.good(client.post("/api/replays", terms));
 
         assertThat(preview.path("deliveries").asInt()).isEqualTo(1);
@@ -305,6 +306,78 @@ class MemoryLanesTest extends ServiceTest {
                 .containsExactly(2.0, 3.0);
         assertThat(wrong.path("problems")).isNotEmpty();
         assertThat(receiver.came()).hasSize(3);
+    }
+
+    @Test
+    void aTryShowsWhatAMessageBecomesPartOf() {
+        adopt("""
+                memory: {tolerance: 30s, thin: {every: 15m, fields: {t: mean}}}
+                shape: {body: {t: "${data.t}", at: "${meta.eventTime}"}}
+                """);
+        send("a", "03:00:00", "\"t\":1");
+        String id = send("a", "03:05:00", "\"t\":3");
+
+        JsonNode tried = Client.good(client.post("/api/lanes/l/try", Map.of("message", id)))
+                .json();
+        JsonNode changed = Client.good(client.post(
+                        "/api/lanes/l/try",
+                        Client.JSON.readTree(
+                                "{\"message\":\"" + id + "\",\"lane\":{\"inlets\":[\"i\"],\"outlet\":\"o\","
+                                        + "\"memory\":{\"changed\":{\"by\":{\"t\":5}}}}}")))
+                .json();
+        String sent = Client.good(client.post("/api/lanes/l/trial", Map.of("message", id)))
+                .json()
+                .path("verdict")
+                .asString();
+
+        assertThat(tried.path("becomes").asString()).startsWith("it becomes part of one made of 2 messages");
+        JsonNode request = tried.at("/requests/0");
+        assertThat(request.path("text").asString()).isEqualTo("{\"t\":2,\"at\":\"2026-04-12T03:00:00Z\"}");
+        assertThat(changed.path("becomes").asString()).startsWith("it is held back: nothing new since");
+        assertThat(changed.at("/requests/0/text").asString()).contains("\"t\":3");
+        assertThat(sent).isEqualTo("delivered");
+        assertThat(came(1).getFirst().path("t").asDouble()).isEqualTo(2);
+        assertThat(receiver.came().getFirst().header("Holtra-Trial")).isEqualTo("true");
+    }
+
+    @Test
+    void aRehearsalRunsTheMemoryAndShapesWhatItMakes() {
+        adopt("""
+                memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}}}
+                shape: {body: {t: "${data.t}"}}
+                """);
+        for (int minute = 0; minute < 60; minute += 5) {
+            send("a", "03:%02d:00".formatted(minute), "\"t\":" + minute);
+        }
+        came(4);
+        String same =
+                "{\"inlets\":[\"i\"],\"outlet\":\"o\",\"memory\":{\"tolerance\":\"1s\",\"thin\":{\"every\":\"%s\","
+                        + "\"fields\":{\"t\":\"mean\"}}},\"shape\":{\"body\":{\"t\":\"${%s}\"}}}";
+
+        JsonNode alike = rehearsal(same.formatted("15m", "data.t"));
+        JsonNode otherShape = rehearsal(same.formatted("15m", "data.t + 1.0"));
+        JsonNode otherMemory = rehearsal(same.formatted("1h", "data.none"));
+
+        assertThat(alike.at("/memory/made").asInt()).isEqualTo(4);
+        assertThat(alike.at("/memory/madeThen").asInt()).isEqualTo(4);
+        assertThat(alike.at("/memory/merged").asInt()).isEqualTo(12);
+        assertThat(alike.at("/memory/open").asInt()).isZero();
+        assertThat(alike.at("/counts/same").asInt()).isEqualTo(4);
+        assertThat(otherShape.at("/counts/changed").asInt()).isEqualTo(4);
+        assertThat(otherShape.at("/examples/0/differences/0/now").asString()).startsWith("6");
+        assertThat(otherMemory.at("/memory/same").asBoolean()).isFalse();
+        assertThat(otherMemory.at("/memory/made").asInt()).isEqualTo(1);
+        assertThat(otherMemory.at("/counts/failing").asInt()).isEqualTo(1);
+    }
+
+    private JsonNode rehearsal(String lane) {
+        String id = Client.good(client.post("/api/lanes/l/rehearsals", Client.JSON.readTree("{\"lane\":" + lane + "}")))
+                .json()
+                .path("id")
+                .asString();
+        return Client.await(
+                () -> client.get("/api/rehearsals/" + id),
+                rehearsal -> !rehearsal.path("ended").isNull());
     }
 
     private JsonNode rehearsed(String wish) {

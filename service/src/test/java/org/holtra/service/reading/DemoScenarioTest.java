@@ -140,6 +140,69 @@ class DemoScenarioTest {
     }
 
     @Test
+    void whatAPumpMovedInADayIsToldFromItsMeters() {
+        Orchards.Place pump = Orchards.pumpHouses().getLast();
+        Client.good(client.put(
+                "/api/devices/one?key=" + pump.key(),
+                Map.of("model", pump.model(), "facts", pump.facts(), "zone", "Etc/GMT+3")));
+        List<JsonNode> log = devices.pumpLog(pump, NIGHT, Duration.ofHours(30)).stream()
+                .map(body -> sent("pump-houses", body))
+                .toList();
+
+        String made = Client.await(
+                        () -> lane(client.trace(log.get(40).at("/message/id").asString()), "pump-days"),
+                        lane -> lane.path("state").asString().equals("merged"))
+                .path("into")
+                .asString();
+
+        JsonNode samples =
+                Client.JSON.readTree(body(client.trace(made), "pump-days")).path("samples");
+        // The day of a place three hours behind Greenwich begins at three; 24 hours of a running pump are some 1,000
+        // m³.
+        long day = Instant.parse("2026-04-11T03:00:00Z").toEpochMilli();
+        assertThat(samples).hasSize(2);
+        assertThat(samples)
+                .allSatisfy(one -> assertThat(one.path("at").asLong()).isEqualTo(day));
+        assertThat(samples.valueStream()
+                        .filter(one -> one.path("series").asString().endsWith("PH12.cubicMetres.day"))
+                        .findFirst()
+                        .orElseThrow()
+                        .path("value")
+                        .asDouble())
+                .isBetween(300.0, 1_130.0);
+    }
+
+    private static JsonNode lane(JsonNode trace, String name) {
+        return trace.path("lanes")
+                .valueStream()
+                .filter(lane -> lane.path("lane").asString().equals(name))
+                .findFirst()
+                .orElseThrow();
+    }
+
+    @Test
+    void aMastThatPostsEachFieldByItselfIsGatheredIntoOne() {
+        Orchards.Place mast = Orchards.masts().get(4);
+        List<JsonNode> pieces = devices.mast(mast, NIGHT).stream()
+                .map(body -> sent("weather-masts", body))
+                .toList();
+
+        String made = Client.await(
+                        () -> lane(
+                                client.trace(pieces.getLast().at("/message/id").asString()), "mast-board"),
+                        lane -> lane.path("state").asString().equals("merged"))
+                .path("into")
+                .asString();
+
+        assertThat(pieces).hasSize(4);
+        assertThat(body(client.trace(made), "mast-board"))
+                .contains("\"mast\":\"wm-05\"")
+                .contains("\"kmh\":")
+                .contains("\"inversion\":");
+        assertThat(client.trace(made).path("madeOf")).hasSize(4);
+    }
+
+    @Test
     void aMastsReportIsALineOfATable() {
         JsonNode trace = sent(
                 "weather-masts",
@@ -188,7 +251,8 @@ class DemoScenarioTest {
     void aMastWhoseClockWasSetToTheTimeOnTheWallIsFlagged() {
         Orchards.Place ahead = Orchards.masts().get(3);
 
-        JsonNode trace = sent("weather-masts", devices.mast(ahead, Instant.now()));
+        JsonNode trace =
+                sent("weather-masts", devices.mast(ahead, Instant.now()).getFirst());
 
         assertThat(trace.at("/message/device").asString()).isEqualTo("wm-04");
         assertThat(trace.at("/meta/clock").asString()).isEqualTo("ahead");

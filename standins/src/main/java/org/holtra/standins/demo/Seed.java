@@ -39,6 +39,9 @@ public final class Seed implements Callable<Integer> {
     @Option(names = "--setup", required = true, description = "Where to write the setup that was adopted.")
     private Path setup;
 
+    /** Three hours behind Greenwich, all year. */
+    private static final String ZONE = "Etc/GMT+3";
+
     /** Keys travel by the environment, which other people on the machine cannot read. */
     private final Secrets secrets = Secrets.fromEnvironment();
 
@@ -64,6 +67,7 @@ public final class Seed implements Callable<Integer> {
             Map<String, Object> known = new LinkedHashMap<>();
             known.put("model", place.model());
             known.put("facts", place.facts());
+            known.put("zone", ZONE);
             if (place.model().equals("soil-probe")) {
                 known.put("points", points(place));
             }

@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -25,17 +26,20 @@ public final class Devices {
     private static final double STATUSES = 0.02;
     private static final String CUTTING_MAST = "wm-06";
     private static final String MAST_AHEAD = "wm-04";
+    private static final String PIECEMEAL_MAST = "wm-05";
+    private static final double LOST_PIECES = 0.01;
     private static final String BROKEN_PROBE = "sp-07";
     private static final String RESTARTING_GAUGE = "rg-05";
     private static final double RESTARTS = 0.03;
     private static final String FALLS_SILENT = "cs-33";
     private static final int LAST_WORD = 6;
     private static final Duration LOCAL_TIME = Duration.ofHours(2);
+    private static final Duration LOG_EVERY = Duration.ofMinutes(15);
 
     private final Weather weather;
     private final RandomGenerator random;
     private final Counters counters;
-    private final Map<String, PumpState> pumpStates = new HashMap<>();
+    private final Map<String, Pump> pumps = new HashMap<>();
     private final Map<String, Double> rainTotals = new HashMap<>();
     private int wordsOfTheSilent;
 
@@ -71,64 +75,59 @@ public final class Devices {
                 place, 4, Payloads.probe(at, wet, battery(place), place.key().equals(BROKEN_PROBE)), now);
     }
 
-    /** What a mast posts itself; the modem of one of them cuts a message off now and then. */
-    public byte[] mast(Place place, Instant now) {
+    /**
+     * What a mast posts itself. The modem of one of them cuts a message off now and then; another, the oldest, posts each
+     * field by itself, and not all of them arrive.
+     */
+    public List<byte[]> mast(Place place, Instant now) {
         Weather.At at = weather.at(now, place.altitude());
-        Map<String, Object> body = new LinkedHashMap<>();
-        body.put("mast", place.key());
-        // The clock of one of them was set to the time on the wall, and says it is Greenwich's.
-        body.put("at", (place.key().equals(MAST_AHEAD) ? now.plus(LOCAL_TIME) : now).toString());
-        body.put("simulated", true);
-        body.put("air", rounded(at.air(), 1));
-        body.put("humidity", rounded(at.humidity(), 0));
-        body.put(
+        Map<String, Object> fields = new LinkedHashMap<>();
+        fields.put("air", rounded(at.air(), 1));
+        fields.put("humidity", rounded(at.humidity(), 0));
+        fields.put(
                 "wind",
                 Map.of("speed", rounded(at.wind(), 1), "gust", rounded(at.wind() * (1.3 + random.nextDouble()), 1)));
-        body.put("inversion", rounded(Math.max(-1, 4 - at.wind() * 1.4), 1));
-        byte[] bytes = JSON.writeValueAsBytes(body);
-        if (place.key().equals(CUTTING_MAST) && random.nextDouble() < CUT) {
-            return java.util.Arrays.copyOf(bytes, bytes.length / 2);
+        fields.put("inversion", rounded(Math.max(-1, 4 - at.wind() * 1.4), 1));
+        if (place.key().equals(PIECEMEAL_MAST)) {
+            return fields.entrySet().stream()
+                    .filter(field -> random.nextDouble() >= LOST_PIECES)
+                    .map(field -> ofMast(place, now, Map.of(field.getKey(), field.getValue())))
+                    .toList();
         }
-        return bytes;
+        // The clock of one of them was set to the time on the wall, and says it is Greenwich's.
+        byte[] bytes = ofMast(place, place.key().equals(MAST_AHEAD) ? now.plus(LOCAL_TIME) : now, fields);
+        boolean cut = place.key().equals(CUTTING_MAST) && random.nextDouble() < CUT;
+        return List.of(cut ? Arrays.copyOf(bytes, bytes.length / 2) : bytes);
     }
 
-    /** What a pump house reports: the state of its pump as a code, and what it moves. */
-    public byte[] pump(Place place, Instant now) {
-        PumpState state = pumpStates.compute(
-                place.key(), (key, before) -> before == null ? PumpState.RUNNING : before.next(random));
-        boolean runs = state == PumpState.RUNNING;
+    private static byte[] ofMast(Place place, Instant at, Map<String, Object> fields) {
         Map<String, Object> body = new LinkedHashMap<>();
-        body.put("pump", place.key());
-        body.put("at", now.toString());
+        body.put("mast", place.key());
+        body.put("at", at.toString());
         body.put("simulated", true);
-        body.put("state", state.code);
-        body.put("flow", runs ? rounded(38 + random.nextDouble() * 9, 1) : 0);
-        body.put("pressure", runs ? rounded(4.1 + random.nextDouble() * 0.6, 2) : 0.3);
-        body.put("current", state == PumpState.BLOCKED ? 31.5 : runs ? rounded(17 + random.nextDouble() * 2, 1) : 0);
-        return JSON.writeValueAsString(body).getBytes(StandardCharsets.UTF_8);
+        body.putAll(fields);
+        return JSON.writeValueAsBytes(body);
     }
 
-    /** The states of a pump, with the codes it sends for them. */
-    private enum PumpState {
-        OFF(0),
-        RUNNING(1),
-        BLOCKED(3),
-        DRY(7);
+    /** What a pump house reports: the state of its pump as a code, what it moves, and its meters. */
+    public byte[] pump(Place place, Instant now) {
+        return pump(place).report(now);
+    }
 
-        private static final double LEAVES = 0.06;
-
-        private final int code;
-
-        PumpState(int code) {
-            this.code = code;
+    /**
+     * What a pump house kept while its line was down, and sends when it is up again: a reading each quarter of an hour of
+     * the time before.
+     */
+    public List<byte[]> pumpLog(Place place, Instant now, Duration before) {
+        List<byte[]> log = new ArrayList<>();
+        for (Instant at = now.minus(before); at.isBefore(now); at = at.plus(LOG_EVERY)) {
+            log.add(pump(place).report(at));
         }
+        return log;
+    }
 
-        private PumpState next(RandomGenerator random) {
-            if (this != RUNNING) {
-                return random.nextDouble() < LEAVES * 4 ? RUNNING : this;
-            }
-            return random.nextDouble() < LEAVES ? values()[random.nextInt(values().length)] : this;
-        }
+    private Pump pump(Place place) {
+        return pumps.computeIfAbsent(place.key(), key -> new Pump(place, random));
     }
 
     private List<byte[]> uplinks(Place place, int port, byte[] payload, Instant now) {
@@ -191,7 +190,7 @@ public final class Devices {
         return place.model().equals("climate-station") && place.row() == 9 ? 12 : full;
     }
 
-    private static double rounded(double value, int places) {
+    static double rounded(double value, int places) {
         double scale = Math.pow(10, places);
         return Math.round(value * scale) / scale;
     }

@@ -16,6 +16,8 @@ public final class Field implements AutoCloseable {
     private static final Duration GAUGE_EVERY = Duration.ofSeconds(90);
     private static final Duration PROBE_EVERY = Duration.ofSeconds(80);
     private static final Duration MAST_EVERY = Duration.ofSeconds(15);
+    private static final String LINE_WAS_DOWN = "ph-12";
+    private static final Duration LOG = Duration.ofHours(30);
     private static final Duration PUMP_EVERY = Duration.ofSeconds(30);
 
     /** Who sends for the devices: the network's server, the masts and the pump houses themselves. */
@@ -48,10 +50,13 @@ public final class Field implements AutoCloseable {
             every(PROBE_EVERY, () -> devices.probe(probe, Instant.now()).forEach(senders.network::send));
         }
         for (Place pump : Orchards.pumpHouses()) {
+            if (pump.key().equals(LINE_WAS_DOWN)) {
+                devices.pumpLog(pump, Instant.now(), LOG).forEach(senders.pumps::send);
+            }
             every(PUMP_EVERY, () -> senders.pumps.send(devices.pump(pump, Instant.now())));
         }
         for (Place mast : Orchards.masts()) {
-            every(MAST_EVERY, () -> senders.masts.send(devices.mast(mast, Instant.now())));
+            every(MAST_EVERY, () -> devices.mast(mast, Instant.now()).forEach(senders.masts::send));
         }
     }
 

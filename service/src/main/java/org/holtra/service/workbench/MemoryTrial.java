@@ -1,0 +1,167 @@
+package org.holtra.service.workbench;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.memory.Step;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.devices.Device;
+import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.reading.LaneMade;
+import org.holtra.service.reading.Past;
+import org.holtra.service.reading.Readings;
+import org.holtra.service.reading.Whose;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Component;
+
+/** What becomes of one message in a lane with memory, among those that came in the day before it and since. */
+@Component
+class MemoryTrial {
+
+    private static final Duration BEFORE = Duration.ofDays(1);
+    /** What is due is done so many times at most, to see what becomes of a message that waits still. */
+    private static final int MOST_STEPS = 100;
+
+    private static final Logger log = LoggerFactory.getLogger(MemoryTrial.class);
+
+    /**
+     * @param words what becomes of it, in a sentence
+     * @param sent what goes on: itself, what it is part of, or what it unfolds into; empty if nothing does
+     * @param late whether it goes on as it is because it comes too late
+     */
+    record Becomes(String words, List<StoredMessage> sent, boolean late) {}
+
+    private final Past past;
+    private final Readings readings;
+    private final DeviceRegistry devices;
+    private final InstantSource clock;
+
+    MemoryTrial(Past past, Readings readings, DeviceRegistry devices, InstantSource clock) {
+        this.past = past;
+        this.readings = readings;
+        this.devices = devices;
+        this.clock = clock;
+    }
+
+    /** @param scope of the message, which the lane takes */
+    Becomes of(Lane lane, Setup setup, StoredMessage subject, Scope scope) {
+        Instant now = clock.instant();
+        Watched watched = new Watched(lane, subject);
+        MemoryRun run = new MemoryRun(lane, setup.revision(), watched);
+        String key = lane.memory().keyOf(scope);
+        boolean came = false;
+        for (StoredMessage one : around(lane, subject, now)) {
+            if (one.id().equals(subject.id())) {
+                came = true;
+                run.take(subject, scope);
+            } else {
+                scope(one, setup).filter(lane::takes).ifPresent(its -> run.take(one, its));
+            }
+        }
+        if (!came) {
+            run.take(subject, scope);
+        }
+        run.until(now);
+        Instant at = null;
+        for (int step = 0; !watched.isKnown() && step < MOST_STEPS; step++) {
+            Optional<Instant> due = run.due(key);
+            if (due.isEmpty()) {
+                break;
+            }
+            at = due.get();
+            run.until(at);
+        }
+        return watched.becomes(at);
+    }
+
+    private List<StoredMessage> around(Lane lane, StoredMessage subject, Instant now) {
+        String device = lane.memory().key() == null ? subject.device() : null;
+        return past.of(new Past.Wanted(
+                        lane.inlets(), device, subject.id().received().minus(BEFORE), now.plusMillis(1)))
+                .messages();
+    }
+
+    private Optional<Scope> scope(StoredMessage one, Setup setup) {
+        try {
+            Device device =
+                    one.device() == null ? null : devices.find(one.device()).orElse(null);
+            return Optional.of(readings.scope(readings.again(one, setup), device, setup));
+        } catch (UnreadableContent e) {
+            log.debug("Message {} cannot be read today: {}", one.id(), e.getMessage());
+            return Optional.empty();
+        }
+    }
+
+    /** Follows one message. */
+    private static final class Watched implements MemoryRun.Listener {
+
+        private final Lane lane;
+        private final StoredMessage subject;
+        private final List<StoredMessage> unfolded = new ArrayList<>();
+        private Step.Fate fate;
+        private MessageId into;
+        private StoredMessage whole;
+
+        Watched(Lane lane, StoredMessage subject) {
+            this.lane = lane;
+            this.subject = subject;
+        }
+
+        @Override
+        public void fate(String key, Step.Fate told) {
+            if (!told.message().equals(subject.id().value())) {
+                return;
+            }
+            fate = told;
+            if (told instanceof Step.Fate.Merged(UUID message, Step.Name name)) {
+                into = new LaneMade(lane, key, new Whose(subject.device(), false), 0).id(name);
+            }
+        }
+
+        @Override
+        public void made(String key, StoredMessage message, Map<String, Object> fields) {
+            if (subject.id().value().equals(message.copyOf())) {
+                unfolded.add(message);
+            } else if (message.id().equals(into)) {
+                whole = message;
+            }
+        }
+
+        boolean isKnown() {
+            return !unfolded.isEmpty() || whole != null || fate != null && into == null;
+        }
+
+        /** @param at when that happens if nothing more comes; null if it happened */
+        Becomes becomes(Instant at) {
+            String when = at == null ? "" : ", at " + at + " if nothing more comes";
+            if (!unfolded.isEmpty()) {
+                return new Becomes("it unfolds into " + unfolded.size(), List.copyOf(unfolded), false);
+            }
+            return switch (fate) {
+                case Step.Fate.HeldBack(UUID message, String reason) ->
+                    new Becomes("it is held back: " + reason, List.of(), false);
+                case Step.Fate.Passed(UUID message, boolean late) ->
+                    new Becomes(
+                            late ? "it comes late, and goes on as it is" : "it goes on as it is",
+                            List.of(subject),
+                            late);
+                case Step.Fate.Merged merged
+                when whole != null ->
+                    new Becomes("it becomes part of one " + whole.reason() + when, List.of(whole), false);
+                case null, default ->
+                    new Becomes("it stays in the memory until others come that it waits for", List.of(), false);
+            };
+        }
+    }
+}
