@@ -151,8 +151,8 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
 function Remembered({ memory }: { memory: NonNullable<Rehearsal["memory"]> }) {
   return (
     <p className="rounded bg-inset px-2.5 py-1.5 text-[13px]">
-      <span className="font-medium">Its memory</span> made {count(memory.made)} of {count(memory.merged)}, let{" "}
-      {count(memory.passed)} go as they are
+      <span className="font-medium">Its memory</span> made {count(memory.made)} messages of{" "}
+      {count(memory.merged)}, let {count(memory.passed)} go as they are
       {memory.late > 0 && ` (${count(memory.late)} of them late)`}, held back {count(memory.heldBack)}, and
       has {count(memory.open)} still
       {memory.madeThen !== null && `; the lane in force made ${count(memory.madeThen)}`}.

@@ -105,7 +105,7 @@ final class LaneRehearseCommand implements Callable<Integer> {
     }
 
     private void remembered(JsonNode memory) {
-        output.line("Its memory made " + memory.path("made").asLong() + " of "
+        output.line("Its memory made " + memory.path("made").asLong() + " messages of "
                 + memory.path("merged").asLong()
                 + ", let " + memory.path("passed").asLong() + " go as they are ("
                 + memory.path("late").asLong() + " of them late), held back "

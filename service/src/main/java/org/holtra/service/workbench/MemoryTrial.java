@@ -158,7 +158,12 @@ class MemoryTrial {
                             late);
                 case Step.Fate.Merged merged
                 when whole != null ->
-                    new Becomes("it becomes part of one " + whole.reason() + when, List.of(whole), false);
+                    new Becomes(
+                            "it becomes part of a message"
+                                    + (whole.reason() == null ? "" : " " + whole.reason())
+                                    + when,
+                            List.of(whole),
+                            false);
                 case null, default ->
                     new Becomes("it stays in the memory until others come that it waits for", List.of(), false);
             };

@@ -330,7 +330,7 @@ class MemoryLanesTest extends ServiceTest {
                 .path("verdict")
                 .asString();
 
-        assertThat(tried.path("becomes").asString()).startsWith("it becomes part of one made of 2 messages");
+        assertThat(tried.path("becomes").asString()).startsWith("it becomes part of a message made of 2 messages");
         JsonNode request = tried.at("/requests/0");
         assertThat(request.path("text").asString()).isEqualTo("{\"t\":2,\"at\":\"2026-04-12T03:00:00Z\"}");
         assertThat(changed.path("becomes").asString()).startsWith("it is held back: nothing new since");
