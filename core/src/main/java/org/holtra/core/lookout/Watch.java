@@ -6,6 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Operation;
@@ -25,6 +26,23 @@ public record Watch(Sign sign, Duration hold, Duration quiet) implements Operati
 
     /** What a message of it says: {@code raised} or {@code cleared}. */
     public static final String STATE = "state";
+
+    /** What alarms may tell, by the names of their fields. */
+    public static final Set<String> ALARM_FIELDS = Set.of(
+            "alarm",
+            "id",
+            "name",
+            "device",
+            "point",
+            "state",
+            "text",
+            "since",
+            "at",
+            "value",
+            "extreme",
+            "extremeAt",
+            "cause",
+            "node");
 
     public static final String RAISED = "raised";
     public static final String CLEARED = "cleared";

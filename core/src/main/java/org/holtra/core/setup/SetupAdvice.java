@@ -9,6 +9,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
 import org.holtra.core.expression.FieldPath;
+import org.holtra.core.lookout.Watch;
 import org.holtra.core.text.Nearest;
 import org.holtra.core.unit.Units;
 
@@ -95,6 +96,9 @@ public final class SetupAdvice {
     private String never(Lane lane, FieldPath field) {
         String name = name(field);
         Set<String> seen = new TreeSet<>(knowledge.names(lane.inlets()));
+        if (lane.inlets().contains(Setup.OWN_INLET)) {
+            seen.addAll(Watch.ALARM_FIELDS);
+        }
         if (name == null || seen.isEmpty()) {
             return null;
         }

@@ -90,4 +90,22 @@ class SetupAdviceTest {
                 .containsExactly(
                         "shape.body.deep.wind: data.wind.sped was never seen on in; did you mean data.wind.speed?");
     }
+
+    @Test
+    void knowsTheFieldsOfAlarmsBeforeTheFirstIsRaised() {
+        String yaml = """
+                inlets: {in: {kind: any, at: {}}}
+                outlets: {out: {kind: any, to: {}}}
+                lanes:
+                  l:
+                    inlets: [holtra]
+                    pick: data.extreme < 0.0
+                    outlet: out
+                    shape: {body: {a: "${data.extremeAt}", b: "${data.extremAt}"}}
+                """;
+
+        assertThat(SetupAdvice.of(yaml, SetupSamples.compile(yaml), SEEN))
+                .extracting(SetupProblem::what)
+                .containsExactly("data.extremAt was never seen on holtra; did you mean data.extremeAt?");
+    }
 }
