@@ -33,6 +33,13 @@ final class SendCommand implements Callable<Integer> {
             description = "Content type; ${DEFAULT-VALUE} if not given.")
     private String type;
 
+    @Option(
+            names = "--times",
+            paramLabel = "N",
+            defaultValue = "1",
+            description = "Sends it so many times, one after the other, and stops at the first that is not taken.")
+    private int times;
+
     @Mixin
     private Connection connection;
 
@@ -41,10 +48,24 @@ final class SendCommand implements Callable<Integer> {
 
     @Override
     public Integer call() throws IOException {
-        JsonNode taken = connection.api().post("/api/inlets/" + Api.encode(inlet) + "/messages", type, bytes());
-        if (!output.asJson(taken)) {
-            output.line(taken.path("id").asString());
+        Api api = connection.api();
+        byte[] body = bytes();
+        String path = "/api/inlets/" + Api.encode(inlet) + "/messages";
+        if (times == 1) {
+            JsonNode taken = api.post(path, type, body);
+            if (!output.asJson(taken)) {
+                output.line(taken.path("id").asString());
+            }
+            return 0;
         }
+        for (int taken = 0; taken < times; taken++) {
+            try {
+                api.post(path, type, body);
+            } catch (ApiFailure e) {
+                throw new ApiFailure(e.exitCode(), taken + " of " + times + " were taken. " + e.getMessage());
+            }
+        }
+        output.line(times + " were taken.");
         return 0;
     }
 

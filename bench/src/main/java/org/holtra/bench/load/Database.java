@@ -43,6 +43,11 @@ record Database(String url, String password) {
         }
     }
 
+    /** The process id of the server. */
+    long server() {
+        return number("select split_part(pg_read_file('postmaster.pid'), E'\\n', 1)::bigint");
+    }
+
     private Connection connect() throws SQLException {
         return DriverManager.getConnection(url, "holtra", password);
     }

@@ -305,7 +305,19 @@ public final class LoadBench {
             Load load = new Load(holtra.address() + "/in/bench", "bench-token", CONNECTIONS);
             AtomicInteger next = new AtomicInteger();
             int messages = count(warmThrough(load, sink, next, lanes) / lanes);
+            double service = Cpu.seconds(holtra.pid());
+            double server = Cpu.seconds(one.server());
             best = through(load, sink, next.getAndAdd(messages), messages, lanes);
+            if (latencies) {
+                note(
+                        "a message then costs, of the processors",
+                        String.format(
+                                Locale.ROOT,
+                                "service %.0f µs, PostgreSQL %.0f µs",
+                                (Cpu.seconds(holtra.pid()) - service) / messages * 1e6,
+                                (Cpu.seconds(one.server()) - server) / messages * 1e6),
+                        "");
+            }
             int first = next.get();
             if (latencies) {
                 known.put("through", best);

@@ -132,6 +132,10 @@ final class Running implements AutoCloseable {
         return "http://127.0.0.1:" + port;
     }
 
+    long pid() {
+        return process.pid();
+    }
+
     Path folder() {
         return folder;
     }

@@ -1,16 +1,19 @@
 package org.holtra.service.journal;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.locks.LockSupport;
 import java.util.function.Function;
 
 /**
  * Commits in groups: whatever queued up while the last commit ran goes into the next, so that one fsync serves many
- * writers and no timer adds to anyone's wait. One thread commits; the others only queue.
+ * writers. One thread commits; the others only queue. Where nobody waits for what is in a group, it may be held open for a
+ * while, so that more come into it.
  *
  * <p>If a group fails because of what is in it, its items are committed one by one, so that one bad item harms itself
  * only. If it fails because the database is away, all of its items fail. No failure ends the thread, on which all writers
@@ -26,8 +29,10 @@ public final class GroupCommit<T, R> implements AutoCloseable {
     private final BlockingQueue<Waiting<T, R>> queue;
     private final int largest;
     private final Function<List<T>, List<R>> commit;
+    private final Duration open;
     private final Thread thread;
     private volatile boolean closing;
+    private volatile boolean hurry;
 
     /**
      * @param capacity how many may wait at once
@@ -35,6 +40,12 @@ public final class GroupCommit<T, R> implements AutoCloseable {
      * @param commit commits all of the items and says what came of each, or throws and commits none
      */
     public GroupCommit(String name, int capacity, int largest, Function<List<T>, List<R>> commit) {
+        this(name, capacity, largest, Duration.ZERO, commit);
+    }
+
+    /** @param open how long a group is held open for others, as long as nobody is in a hurry */
+    public GroupCommit(String name, int capacity, int largest, Duration open, Function<List<T>, List<R>> commit) {
+        this.open = open;
         this.queue = new ArrayBlockingQueue<>(capacity);
         this.largest = largest;
         this.commit = commit;
@@ -55,10 +66,18 @@ public final class GroupCommit<T, R> implements AutoCloseable {
         return waiting.done;
     }
 
-    /** The same, but waits for room. */
-    public CompletableFuture<R> submitPatiently(T item) throws InterruptedException {
+    /**
+     * The same, but waits for room.
+     *
+     * @param hurries whether somebody waits for it
+     */
+    public CompletableFuture<R> submitPatiently(T item, boolean hurries) throws InterruptedException {
         Waiting<T, R> waiting = new Waiting<>(item, new CompletableFuture<>());
         queue.put(waiting);
+        if (hurries && !open.isZero()) {
+            hurry = true;
+            LockSupport.unpark(thread);
+        }
         return waiting.done;
     }
 
@@ -68,11 +87,22 @@ public final class GroupCommit<T, R> implements AutoCloseable {
             Waiting<T, R> first = next();
             if (first != null) {
                 group.add(first);
+                holdOpen();
                 queue.drainTo(group, largest - 1);
                 commit(group);
                 group.clear();
             }
         }
+    }
+
+    private void holdOpen() {
+        long end = System.nanoTime() + open.toNanos();
+        long left = open.toNanos();
+        while (left > 0 && !hurry && !closing && queue.size() < largest / 2) {
+            LockSupport.parkNanos(left);
+            left = end - System.nanoTime();
+        }
+        hurry = false;
     }
 
     /** Waits in short spells, so that closing needs no interrupt, which might hit a commit under way. */
@@ -104,6 +134,7 @@ public final class GroupCommit<T, R> implements AutoCloseable {
     @Override
     public void close() {
         closing = true;
+        LockSupport.unpark(thread);
         boolean interrupted = false;
         while (thread.isAlive()) {
             try {

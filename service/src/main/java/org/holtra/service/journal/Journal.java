@@ -2,6 +2,7 @@ package org.holtra.service.journal;
 
 import static org.holtra.service.journal.MessageColumns.column;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -61,6 +62,9 @@ public class Journal implements AutoCloseable {
 
     private static final int MOST_WAITING = 10_000;
     private static final int LARGEST_GROUP = 500;
+    /** So much later a crash would let something be delivered twice that was delivered. */
+    private static final Duration SETTLEMENTS_OPEN = Duration.ofMillis(10);
+
     private static final long PAUSE_WHILE_AWAY_MILLIS = 500;
     private static final Logger log = LoggerFactory.getLogger(Journal.class);
 
@@ -95,8 +99,8 @@ public class Journal implements AutoCloseable {
         this.clock = clock;
         this.listeners = SingletonSupplier.of(() -> listeners.stream().toList());
         this.entries = new GroupCommit<>("journal-entries", MOST_WAITING, LARGEST_GROUP, this::writeEntries);
-        this.settlements =
-                new GroupCommit<>("journal-settlements", MOST_WAITING, LARGEST_GROUP, this::writeSettlements);
+        this.settlements = new GroupCommit<>(
+                "journal-settlements", MOST_WAITING, LARGEST_GROUP, SETTLEMENTS_OPEN, this::writeSettlements);
     }
 
     /**
@@ -158,7 +162,7 @@ public class Journal implements AutoCloseable {
      * @param owner the id of the node under which the delivery was taken
      */
     public CompletableFuture<Void> settle(Settlement settlement, UUID owner) throws InterruptedException {
-        return settlements.submitPatiently(new Settlement.By(settlement, owner));
+        return settlements.submitPatiently(new Settlement.By(settlement, owner), settlement.isAwaited());
     }
 
     /** Messages read again, with what they are owed for that and who remembers them, in one transaction. */

@@ -27,6 +27,11 @@ public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, Stri
         TRIED
     }
 
+    /** Whether something waits until it is written: what stands behind it in its line, or what looks at the table next. */
+    boolean isAwaited() {
+        return fate == Kind.WAITING || owed.line() != null;
+    }
+
     /** A delivery that goes back to the table without an attempt, to be claimed again when it is due. */
     public static Settlement released(Delivery.Owed owed, Instant due, String reason, Instant now) {
         return new Settlement(

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.sql.SQLException;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
@@ -57,6 +58,32 @@ class GroupCommitTest {
             rest.getLast().get(10, TimeUnit.SECONDS);
         }
         assertThat(groups).extracting(List::size).containsExactly(1, 10, 2);
+    }
+
+    @Test
+    void aGroupIsHeldOpenUntilSomebodyWaitsForIt() throws Exception {
+        open.countDown();
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", 100, 50, Duration.ofMinutes(5), this::commit)) {
+            CompletableFuture<Integer> first = commits.submitPatiently("a", false);
+            CompletableFuture<Integer> second = commits.submitPatiently("b", false);
+            assertThat(first).isNotDone();
+
+            commits.submitPatiently("c", true).get(10, TimeUnit.SECONDS);
+
+            assertThat(List.of(first, second)).allMatch(CompletableFuture::isDone);
+        }
+        assertThat(groups).containsExactly(List.of("a", "b", "c"));
+    }
+
+    @Test
+    void aGroupIsHeldOpenForNoLongerThanIsSaid() throws Exception {
+        open.countDown();
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", 100, 50, Duration.ofMillis(20), this::commit)) {
+            assertThat(commits.submitPatiently("a", false).get(10, TimeUnit.SECONDS))
+                    .isEqualTo(1);
+        }
     }
 
     @Test
