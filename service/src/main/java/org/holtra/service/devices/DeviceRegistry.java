@@ -9,10 +9,10 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import org.holtra.service.journal.Bulletin;
+import org.holtra.service.journal.JournalTransaction;
 import org.holtra.service.journal.Told;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.core.type.TypeReference;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -25,7 +25,7 @@ public class DeviceRegistry {
     private static final TypeReference<Map<String, Device.Point>> POINTS = new TypeReference<>() {};
 
     private final DeviceMapper mapper;
-    private final TransactionTemplate transaction;
+    private final JournalTransaction transaction;
     private final InstantSource clock;
     private final Bulletin bulletin;
     private final Map<String, Device> devices = new ConcurrentHashMap<>();
@@ -37,7 +37,7 @@ public class DeviceRegistry {
      */
     public record Earlier(int revision, Device.Knowledge knowledge, java.time.Instant until, String by) {}
 
-    DeviceRegistry(DeviceMapper mapper, TransactionTemplate transaction, InstantSource clock, Bulletin bulletin) {
+    DeviceRegistry(DeviceMapper mapper, JournalTransaction transaction, InstantSource clock, Bulletin bulletin) {
         this.mapper = mapper;
         this.transaction = transaction;
         this.clock = clock;
@@ -74,7 +74,7 @@ public class DeviceRegistry {
 
     /** Enters a device that was unknown, durably, before this returns; the one there is if another was faster. */
     public Device enter(String key, boolean simulated, String model, Map<String, Object> facts) {
-        return transaction.execute(status -> {
+        return transaction.execute(() -> {
             int before = mapper.lastRevision(key);
             mapper.appear(key, simulated, model, JSON.writeValueAsString(facts));
             if (before > 0) {
@@ -112,7 +112,7 @@ public class DeviceRegistry {
 
     /** Makes the device known in this way, as a new revision; the one before is kept. */
     public Device change(String key, Device.Knowledge knowledge, String by) {
-        Device changed = transaction.execute(status -> {
+        Device changed = transaction.execute(() -> {
             mapper.keepRevision(key, clock.instant(), by);
             mapper.change(
                     key,
@@ -146,7 +146,7 @@ public class DeviceRegistry {
 
     /** Takes a device out of the registry; its messages stay. False if there is no such device. */
     public boolean forget(String key, String by) {
-        boolean gone = Boolean.TRUE.equals(transaction.execute(status -> {
+        boolean gone = Boolean.TRUE.equals(transaction.execute(() -> {
             mapper.keepRevision(key, clock.instant(), by);
             bulletin.tell(Told.Topic.DEVICE, key);
             return mapper.forget(key) > 0;

@@ -15,7 +15,7 @@ import org.springframework.transaction.support.TransactionTemplate;
  * is known to be away.
  */
 @Component
-class JournalTransaction {
+public class JournalTransaction {
 
     private static final int LONGEST_WAIT_MILLIS = 3_000;
     private static final Executor AT_ONCE = Runnable::run;
@@ -28,7 +28,7 @@ class JournalTransaction {
         this.source = source;
     }
 
-    <T> T execute(Supplier<T> work) {
+    public <T> T execute(Supplier<T> work) {
         return transaction.execute(status -> {
             limit();
             return work.get();

@@ -5,9 +5,13 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import org.apache.ibatis.annotations.Arg;
+import org.apache.ibatis.annotations.ConstructorArgs;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.ResultMap;
+import org.apache.ibatis.annotations.Results;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
 
@@ -35,6 +39,26 @@ interface MessageMapper {
             """)
     void insert(@Param("c") MessageColumns columns);
 
+    /** Said column by column, since to find that out for each row takes longer than all the rest. */
+    @Results(id = "message")
+    @ConstructorArgs({
+        @Arg(column = "id", javaType = UUID.class),
+        @Arg(column = "inlet", javaType = String.class),
+        @Arg(column = "state", javaType = String.class),
+        @Arg(column = "reason", javaType = String.class),
+        @Arg(column = "device", javaType = String.class),
+        @Arg(column = "device_revision", javaType = Integer.class),
+        @Arg(column = "event_time", javaType = Instant.class),
+        @Arg(column = "sort", javaType = String.class),
+        @Arg(column = "simulated", javaType = boolean.class),
+        @Arg(column = "setup_revision", javaType = int.class),
+        @Arg(column = "lanes", javaType = String.class),
+        @Arg(column = "sequence", javaType = Long.class),
+        @Arg(column = "copy_key", javaType = String.class),
+        @Arg(column = "copy_of", javaType = UUID.class),
+        @Arg(column = "arrival", javaType = byte[].class),
+        @Arg(column = "body", javaType = byte[].class)
+    })
     @Select("select " + COLUMNS + " from message m where m.received = #{received} and m.id = #{id}")
     Optional<MessageRow> find(@Param("received") Instant received, @Param("id") UUID id);
 
@@ -42,6 +66,7 @@ interface MessageMapper {
              from unnest(#{received}::timestamptz[], #{ids}::uuid[]) as w(received, id)
              join message m on m.received = w.received and m.id = w.id
             """)
+    @ResultMap("message")
     List<MessageRow> findAll(@Param("received") Instant[] received, @Param("ids") UUID[] ids);
 
     /** The newest first; each filter is left out where it is null. */
@@ -69,6 +94,7 @@ interface MessageMapper {
             limit #{q.limit}
             </script>
             """)
+    @ResultMap("message")
     List<MessageRow> list(@Param("q") MessageQuery query);
 
     @Select("""
@@ -93,6 +119,7 @@ interface MessageMapper {
             where m.copy_of = #{id} and m.state = 'duplicate' and m.received >= #{received} and m.received < #{until} order by m.received, m.id
             limit 50
             """)
+    @ResultMap("message")
     List<MessageRow> copies(@Param("id") UUID id, @Param("received") Instant received, @Param("until") Instant until);
 
     @Select("""
@@ -107,6 +134,7 @@ interface MessageMapper {
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
             where m.received > #{since} and m.copy_key is not null and m.copy_of is null
             """)
+    @ResultMap("message")
     List<MessageRow> firsts(@Param("since") Instant since);
 
     /** Of these messages, those that are kept. */
@@ -140,6 +168,7 @@ interface MessageMapper {
             where m.inlet = any(#{inlets}::text[]) and (m.state = 'read' or m.state = 'made' and m.sort = 'alarm')
             order by m.received desc, m.id desc limit #{limit}
             """)
+    @ResultMap("message")
     List<MessageRow> last(@Param("inlets") String[] inlets, @Param("limit") int limit);
 
     /**
@@ -153,6 +182,7 @@ interface MessageMapper {
               and (m.state = 'read' or m.state = 'made' and (m.sort = 'alarm' or #{lane}::text = any(m.lanes)))
             order by m.received, m.id limit #{limit}
             """)
+    @ResultMap("message")
     List<MessageRow> readAfter(
             @Param("inlets") String[] inlets,
             @Param("received") Instant received,
@@ -191,6 +221,7 @@ interface MessageMapper {
             order by m.received, m.id limit #{limit}
             </script>
             """)
+    @ResultMap("message")
     List<MessageRow> after(
             @Param("received") Instant received,
             @Param("id") UUID id,

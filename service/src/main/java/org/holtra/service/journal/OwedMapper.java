@@ -4,11 +4,15 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
+import org.apache.ibatis.annotations.Arg;
+import org.apache.ibatis.annotations.ConstructorArgs;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Options.FlushCachePolicy;
 import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.ResultMap;
+import org.apache.ibatis.annotations.Results;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
 
@@ -112,6 +116,40 @@ interface OwedMapper {
     void postpone(@Param("c") OwedColumns columns, @Param("owners") UUID[] owners);
 
     /** Claims what is due for an outlet, oldest first, without waiting for what another node is claiming. */
+    @Results(id = "claimed")
+    @ConstructorArgs({
+        @Arg(column = "owed_id", javaType = UUID.class),
+        @Arg(column = "lane", javaType = String.class),
+        @Arg(column = "outlet", javaType = String.class),
+        @Arg(column = "owed_device", javaType = String.class),
+        @Arg(column = "attempts", javaType = int.class),
+        @Arg(column = "due", javaType = Instant.class),
+        @Arg(column = "gives_up", javaType = Instant.class),
+        @Arg(column = "frozen", javaType = byte[].class),
+        @Arg(column = "owed_reason", javaType = String.class),
+        @Arg(column = "correction", javaType = int.class),
+        @Arg(column = "point", javaType = String.class),
+        @Arg(column = "line", javaType = String.class),
+        @Arg(column = "replay", javaType = String.class),
+        @Arg(column = "late", javaType = boolean.class),
+        @Arg(column = "place", javaType = long.class),
+        @Arg(column = "id", javaType = UUID.class),
+        @Arg(column = "inlet", javaType = String.class),
+        @Arg(column = "state", javaType = String.class),
+        @Arg(column = "reason", javaType = String.class),
+        @Arg(column = "device", javaType = String.class),
+        @Arg(column = "device_revision", javaType = Integer.class),
+        @Arg(column = "event_time", javaType = Instant.class),
+        @Arg(column = "sort", javaType = String.class),
+        @Arg(column = "simulated", javaType = boolean.class),
+        @Arg(column = "setup_revision", javaType = int.class),
+        @Arg(column = "lanes", javaType = String.class),
+        @Arg(column = "sequence", javaType = Long.class),
+        @Arg(column = "copy_key", javaType = String.class),
+        @Arg(column = "copy_of", javaType = UUID.class),
+        @Arg(column = "arrival", javaType = byte[].class),
+        @Arg(column = "body", javaType = byte[].class)
+    })
     @Select("""
             with claimed as (
               update owed set owner = #{node}, claim = #{claim}
@@ -187,6 +225,7 @@ interface OwedMapper {
             order by c.line, c.place
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
+    @ResultMap("claimed")
     List<ClaimedRow> claimLines(
             @Param("node") UUID node,
             @Param("claim") UUID claim,

@@ -3,12 +3,16 @@ package org.holtra.service.memory;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import org.apache.ibatis.annotations.Arg;
+import org.apache.ibatis.annotations.ConstructorArgs;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Options.FlushCachePolicy;
 import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.ResultMap;
+import org.apache.ibatis.annotations.Results;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
 
@@ -31,6 +35,16 @@ interface MemoryMapper {
      * Keys of which something new came or something is due, of these lanes. Until the end of the transaction they are this
      * node's; those that another node has in hand are left out.
      */
+    @ConstructorArgs({
+        @Arg(column = "lane", javaType = String.class),
+        @Arg(column = "key", javaType = String.class),
+        @Arg(column = "zone", javaType = String.class),
+        @Arg(column = "operation", javaType = String.class),
+        @Arg(column = "state", javaType = String.class),
+        @Arg(column = "device", javaType = String.class),
+        @Arg(column = "simulated", javaType = boolean.class),
+        @Arg(column = "due", javaType = Instant.class)
+    })
     @Select("""
             with wanted as (
               (select distinct on (lane, key) lane, key, zone from remembered
@@ -56,6 +70,13 @@ interface MemoryMapper {
     record Came(String lane, String key, String zone, UUID message) {}
 
     /** What came to these keys and was not seen yet. */
+    @Results(id = "came")
+    @ConstructorArgs({
+        @Arg(column = "lane", javaType = String.class),
+        @Arg(column = "key", javaType = String.class),
+        @Arg(column = "zone", javaType = String.class),
+        @Arg(column = "message", javaType = UUID.class)
+    })
     @Select("""
             select r.lane, r.key, r.zone, r.message
             from unnest(#{lanes}::text[], #{keys}::text[]) as k(lane, key)
@@ -73,6 +94,7 @@ interface MemoryMapper {
 
     /** All that is in the memory of a key, seen or not. */
     @Select("select lane, key, zone, message from remembered where lane = #{lane} and key = #{key}")
+    @ResultMap("came")
     List<Came> all(@Param("lane") String lane, @Param("key") String key);
 
     @Update("""
