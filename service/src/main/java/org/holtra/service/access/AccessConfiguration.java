@@ -4,11 +4,7 @@ import jakarta.servlet.DispatcherType;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Map;
-import org.springframework.beans.factory.config.BeanPostProcessor;
-import org.springframework.boot.web.servlet.DelegatingFilterProxyRegistrationBean;
-import org.springframework.boot.webmvc.autoconfigure.DispatcherServletAutoConfiguration;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
@@ -79,24 +75,6 @@ class AccessConfiguration {
                 .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(CONSOLE_POLICY))
                         .cacheControl(cache -> cache.disable()))
                 .build();
-    }
-
-    /**
-     * The filters stand before what Spring serves, and before nothing else: inlets check their senders themselves, and
-     * take whatever headers and paths devices send.
-     */
-    @Bean
-    static BeanPostProcessor filtersWhereTheyBelong() {
-        return new BeanPostProcessor() {
-            @Override
-            public Object postProcessAfterInitialization(Object bean, String name) {
-                if (bean instanceof DelegatingFilterProxyRegistrationBean filters) {
-                    filters.setServletNames(
-                            List.of(DispatcherServletAutoConfiguration.DEFAULT_DISPATCHER_SERVLET_BEAN_NAME));
-                }
-                return bean;
-            }
-        };
     }
 
     @Bean

@@ -1,11 +1,13 @@
 package org.holtra.service.kinds.http;
 
 import jakarta.servlet.AsyncContext;
+import jakarta.servlet.ServletInputStream;
 import jakarta.servlet.http.HttpServlet;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.time.InstantSource;
+import java.util.Arrays;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -103,11 +105,12 @@ final class HttpInletServlet extends HttpServlet {
             return;
         }
         Exchange exchange = new Exchange(request, response, door, credential.getFirst());
-        if (hasCome(request)) {
-            byte[] body = request.getInputStream().readAllBytes();
-            read(exchange, signed ? credential : List.of(), body, null);
+        List<Credential> toSign = signed ? credential : List.of();
+        byte[] begun = whatHasCome(request);
+        if (begun.length == request.getContentLengthLong()) {
+            read(exchange, toSign, begun, null);
         } else {
-            readAsItComes(exchange, signed ? credential : List.of());
+            readAsItComes(exchange, toSign, begun);
         }
     }
 
@@ -115,17 +118,31 @@ final class HttpInletServlet extends HttpServlet {
     private record Exchange(
             HttpServletRequest request, HttpServletResponse response, HttpInlets.Door door, Credential credential) {}
 
-    /** Whether the body came with the headers, as small ones do. */
-    private static boolean hasCome(HttpServletRequest request) throws IOException {
-        long length = request.getContentLengthLong();
-        return length >= 0 && length <= request.getInputStream().available();
+    /**
+     * What of a body can be read without waiting: small ones come with the headers. That is asked for again and again, since
+     * a stream says only whether there is more.
+     */
+    private static byte[] whatHasCome(HttpServletRequest request) throws IOException {
+        ServletInputStream in = request.getInputStream();
+        int length = (int) Math.max(0, request.getContentLengthLong());
+        byte[] body = new byte[in.available() > 0 ? length : 0];
+        int read = 0;
+        while (read < body.length && in.available() > 0) {
+            int more = in.read(body, read, body.length - read);
+            if (more < 0) {
+                break;
+            }
+            read += more;
+        }
+        return read == body.length ? body : Arrays.copyOf(body, read);
     }
 
     /** A sender that trickles holds a connection for a while, and no thread. */
-    private void readAsItComes(Exchange exchange, List<Credential> toSign) throws IOException {
+    private void readAsItComes(Exchange exchange, List<Credential> toSign, byte[] begun) throws IOException {
         AsyncContext async = exchange.request.startAsync();
         async.setTimeout(BODY_MILLIS);
-        new SlowBody(exchange.request.getInputStream(), exchange.door.maxBytes(), async).read(new SlowBody.Reader() {
+        SlowBody slow = new SlowBody(exchange.request.getInputStream(), exchange.door.maxBytes(), async);
+        slow.read(begun, new SlowBody.Reader() {
             @Override
             public void came(byte[] body) throws IOException {
                 async.setTimeout(0);

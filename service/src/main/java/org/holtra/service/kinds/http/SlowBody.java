@@ -37,7 +37,9 @@ final class SlowBody implements ReadListener {
         this.async = async;
     }
 
-    void read(Reader wanting) {
+    /** @param begun what of it was read already */
+    void read(byte[] begun, Reader wanting) {
+        body.writeBytes(begun);
         reader = wanting;
         async.addListener(new AsyncListener() {
             @Override

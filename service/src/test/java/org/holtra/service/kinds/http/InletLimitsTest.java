@@ -4,11 +4,13 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.UncheckedIOException;
 import java.net.Socket;
 import java.net.URI;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.BeforeEach;
@@ -89,17 +91,31 @@ class InletLimitsTest {
         }
     }
 
+    private static Optional<Socket> slowOneThatKeepsOthersOut() {
+        try {
+            Socket slow = connect();
+            slow.getOutputStream().write((HEAD + "Content-Length: 2\r\n\r\n{").getBytes());
+            if (post().status() == 429) {
+                return Optional.of(slow);
+            }
+            slow.close();
+            return Optional.empty();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
     @Test
     void requestsBeyondThoseThatMayBeUnderWayAreToldToComeAgain() throws IOException {
         adopt(", atOnce: 1");
-        try (Socket slow = connect()) {
-            slow.getOutputStream().write((HEAD + "Content-Length: 2\r\n\r\n{").getBytes());
-            Client.await(() -> post().status(), status -> status == 429);
+        // Which of the two comes in first is not known; it is tried until the slow one does.
+        Socket slow = Client.await(InletLimitsTest::slowOneThatKeepsOthersOut, Optional::isPresent)
+                .orElseThrow();
 
-            slow.getOutputStream().write("}".getBytes());
+        slow.getOutputStream().write("}".getBytes());
 
-            assertThat(answer(slow)).startsWith("HTTP/1.1 202");
-        }
+        assertThat(answer(slow)).startsWith("HTTP/1.1 202");
+        slow.close();
         Client.await(() -> post().status(), status -> status == 202);
     }
 
