@@ -25,7 +25,6 @@ import org.holtra.core.message.MessageIds;
 public final class LoadBench {
 
     private static final int CONNECTIONS = 64;
-    private static final long WARM_NANOS = 45_000_000_000L;
     private static final String CLOSED_LANE = """
             inlets:
               bench: {kind: http, at: {path: bench, credential: bench}, device: data.id}
@@ -146,13 +145,8 @@ public final class LoadBench {
         return load.full(next.getAndAdd(messages), messages);
     }
 
-    /** Sends until the compiler has little left to do; gives the rate at the end. */
     private static double warm(Load load, AtomicInteger next) {
-        double rate = 0;
-        for (long end = System.nanoTime() + WARM_NANOS; System.nanoTime() < end; ) {
-            rate = load.full(next.getAndAdd(20_000), 20_000).rate();
-        }
-        return rate;
+        return Warming.up(() -> load.full(next.getAndAdd(20_000), 20_000).rate());
     }
 
     private Load.Result paced(Load load, AtomicInteger next, double rate) {
@@ -252,11 +246,7 @@ public final class LoadBench {
     }
 
     private static double warmThrough(Load load, Sink sink, AtomicInteger next, int lanes) {
-        double rate = 0;
-        for (long end = System.nanoTime() + WARM_NANOS; System.nanoTime() < end; ) {
-            rate = through(load, sink, next.getAndAdd(20_000), 20_000, lanes);
-        }
-        return rate;
+        return Warming.up(() -> through(load, sink, next.getAndAdd(20_000), 20_000, lanes));
     }
 
     /** From the first message sent until the last one has arrived, in deliveries a second. */

@@ -6,6 +6,7 @@ import jakarta.servlet.http.HttpServlet;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.Arrays;
 import java.util.Collections;
@@ -264,7 +265,7 @@ final class HttpInletServlet extends HttpServlet {
     private static void accepted(HttpServletResponse response, MessageId id) throws IOException {
         response.setStatus(202);
         response.setContentType("application/json");
-        response.getOutputStream().write(JSON.writeValueAsBytes(Map.of("id", id.toString())));
+        response.getOutputStream().write(("{\"id\":\"" + id + "\"}").getBytes(StandardCharsets.US_ASCII));
     }
 
     private static void unavailable(HttpServletResponse response, String why) throws IOException {
