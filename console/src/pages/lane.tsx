@@ -12,6 +12,7 @@ import {
   type Tried,
   type Trying,
 } from "../api";
+import { same, useDraft } from "../parts/draft";
 import { Remove } from "../parts/remove";
 import { Switch } from "../parts/switch";
 import { WaitingSheet, waitingOf } from "../parts/waiting";
@@ -41,8 +42,6 @@ export function LanePage({ name }: { name: string }) {
   return <Workbench key={name} part={part.data} />;
 }
 
-const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
-
 function Workbench({ part }: { part: Part }) {
   const { name } = part;
   const client = useQueryClient();
@@ -57,18 +56,9 @@ function Workbench({ part }: { part: Part }) {
     pasted: { inlet: "", body: "", contentType: "application/json" },
     facts: {},
   }));
-  const changed = !same(lane, part.content);
   const overtaken = part.content !== null && basedOn !== part.mark;
-
-  // What is typed is kept as a draft, so that neither a closed window nor another person loses it.
-  const still = useStill(lane, 800);
-  const save = useMutation({
-    mutationFn: (content: Fields) => api.saveDraft("lanes", name, content, basedOn),
-  });
-  const saveNow = save.mutate;
-  useEffect(() => {
-    if (!same(still, part.content) && !same(still, mine?.content)) saveNow(still);
-  }, [still, part.content, mine?.content, saveNow]);
+  const draft = useDraft("lanes", part, lane, basedOn);
+  const { still, changed } = draft;
 
   const inlets = (lane.inlets as string[] | undefined) ?? [];
   const first = useQuery({
@@ -146,14 +136,10 @@ function Workbench({ part }: { part: Part }) {
         )}
         {changed && part.content !== null && <Mark state="changed" label="changed here, not in force" />}
         <span className="text-[13px] text-ink-soft" role="status">
-          {save.isError ? (
-            <span className="text-bad">{save.error.message}</span>
+          {draft.error ? (
+            <span className="text-bad">{draft.error.message}</span>
           ) : changed ? (
-            save.isPending || !same(still, lane) ? (
-              "keeping the draft…"
-            ) : (
-              "draft kept"
-            )
+            draft.kept
           ) : (
             `in force, revision ${part.revision}`
           )}

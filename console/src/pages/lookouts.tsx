@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type Fields, type Part } from "../api";
 import { going, howOften, type Lookout, lookouts, type Sign, signOf, signs } from "../lookouts";
+import { useDraft } from "../parts/draft";
 import { Remove } from "../parts/remove";
 import { WatchPages } from "../parts/watch-pages";
 import { Button } from "../ui/button";
@@ -83,13 +84,16 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
   const [, go] = useLocation();
   const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets });
   const [called, setCalled] = useState(name);
-  const [typed, setContent] = useState<Fields>(part?.content ?? {});
+  const mine = part?.drafts.find((draft) => draft.mine);
+  const [typed, setContent] = useState<Fields>(mine?.content ?? part?.content ?? {});
+  const [basedOn, setBasedOn] = useState(mine?.basedOn ?? part?.mark ?? "");
   const [window, setWindow] = useState<Window>("12");
   const [key, setKey] = useState<string>();
   const content: Fields =
     typed.inlets || !inlets.data?.[0]
       ? typed
       : { inlets: [inlets.data[0].name], value: "", below: { on: 0 }, ...typed };
+  const draft = useDraft("lookouts", part, content, basedOn);
   const still = useStill(JSON.stringify(content), 300);
   const ready = Array.isArray(content.inlets) && (signOf(content) === "silent" || content.value !== "");
   const rehearsal = useQuery({
@@ -105,7 +109,7 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
     retry: false,
   });
   const adopt = useMutation({
-    mutationFn: () => api.adoptPart("lookouts", called, { content, basedOn: part?.mark ?? "", note: "" }),
+    mutationFn: () => api.adoptPart("lookouts", called, { content, basedOn, note: "" }),
     onSuccess: async () => {
       await client.invalidateQueries();
       go(`/lookouts/${encodeURIComponent(called)}`);
@@ -113,7 +117,13 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
   });
   const fits = /^[a-z][a-z0-9-]{0,62}$/.test(called);
   const problems = ready ? (rehearsal.data?.problems ?? []) : [];
-  const changed = !part || JSON.stringify(content) !== JSON.stringify(part.content);
+  const changed = !part || draft.changed;
+  const discard = async () => {
+    await api.discardDraft("lookouts", called);
+    setContent(part?.content ?? {});
+    setBasedOn(part?.mark ?? "");
+    await client.invalidateQueries({ queryKey: ["part"] });
+  };
   return (
     <div className="space-y-4">
       <Panel
@@ -160,10 +170,19 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
             >
               {part ? "Adopt the change" : "Turn it on"}
             </Button>
-            <span className="text-[13px] text-ink-soft">
-              {adopt.error
-                ? adopt.error.message
-                : "Its alarms are messages of sort alarm by the inlet holtra; a lane carries them on."}
+            {draft.changed && (
+              <Button type="button" onClick={discard}>
+                Discard the draft
+              </Button>
+            )}
+            <span className="text-[13px] text-ink-soft" role="status">
+              {adopt.error || draft.error ? (
+                <span className="text-bad">{(adopt.error ?? draft.error)?.message}</span>
+              ) : draft.changed ? (
+                `Not in force; ${draft.kept}.`
+              ) : (
+                "Its alarms are messages of sort alarm by the inlet holtra; a lane carries them on."
+              )}
             </span>
           </div>
         </form>

@@ -11,7 +11,8 @@ import {
 } from "recharts";
 import type { Value } from "../lookouts";
 import { evenTicks, withGaps } from "../series";
-import { figure, time } from "../words";
+import { figure } from "../words";
+import { chart, timeAxis, tip, valueAxis } from "./over-time";
 
 export type Span = { from: string; to: string | null };
 
@@ -55,11 +56,7 @@ export function WatchPlot({
   return (
     <div role="img" aria-label={`${label} over time, ${values.length} values, ${spans.length} alarms`}>
       <ResponsiveContainer width="100%" height={240}>
-        <LineChart
-          data={points}
-          margin={{ top: 8, right: 12, bottom: 0, left: 4 }}
-          accessibilityLayer={false}
-        >
+        <LineChart data={points} {...chart}>
           <CartesianGrid stroke="var(--rule)" vertical={false} />
           {spans.map((span) => (
             <ReferenceArea
@@ -72,32 +69,11 @@ export function WatchPlot({
               strokeOpacity={0.5}
             />
           ))}
-          <XAxis
-            dataKey="at"
-            type="number"
-            domain={[begin, end]}
-            allowDataOverflow
-            tickFormatter={(at: number) => time(new Date(at).toISOString()).slice(0, -3)}
-            stroke="var(--ink-faint)"
-            tick={{ fontSize: 11 }}
-            minTickGap={40}
-          />
-          <YAxis
-            domain={[ticks[0] as number, ticks.at(-1) as number]}
-            ticks={ticks}
-            tickFormatter={figure}
-            stroke="var(--ink-faint)"
-            tick={{ fontSize: 11 }}
-            width={48}
-          />
+          <XAxis {...timeAxis} domain={[begin, end]} allowDataOverflow />
+          <YAxis {...valueAxis} domain={[ticks[0] as number, ticks.at(-1) as number]} ticks={ticks} />
           {on !== null && level(on, off === null || off === on ? "raised and cleared" : "raised", "0")}
           {off !== null && off !== on && level(off, "cleared", "4 4")}
-          <Tooltip
-            isAnimationActive={false}
-            contentStyle={{ background: "var(--sheet)", border: "1px solid var(--rule)", fontSize: 12 }}
-            labelFormatter={(at) => time(new Date(Number(at)).toISOString())}
-            formatter={(value) => [figure(Number(value)), label]}
-          />
+          <Tooltip {...tip} formatter={(value) => [figure(Number(value)), label]} />
           <Line
             dataKey="value"
             stroke="var(--accent)"

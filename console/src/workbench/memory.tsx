@@ -5,9 +5,10 @@ import { call, type Fields } from "../api";
 import type { Value } from "../lookouts";
 import { useStill } from "../ui/debounced";
 import { Segments } from "../ui/field";
+import { chart, timeAxis, tip, valueAxis } from "../ui/over-time";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
-import { figure, plural, time } from "../words";
+import { figure, plural } from "../words";
 
 type Remembered = {
   problems: { what: string }[];
@@ -137,34 +138,11 @@ function BeforeAndAfter({ found }: { found: NonNullable<Remembered["rehearsed"]>
       aria-label={`${found.field} of ${found.shown}: ${found.before.length} values before, ${found.after.length} after`}
     >
       <ResponsiveContainer width="100%" height={220}>
-        <LineChart
-          data={points}
-          margin={{ top: 8, right: 12, bottom: 0, left: 4 }}
-          accessibilityLayer={false}
-        >
+        <LineChart data={points} {...chart}>
           <CartesianGrid stroke="var(--rule)" vertical={false} />
-          <XAxis
-            dataKey="at"
-            type="number"
-            domain={["dataMin", "dataMax"]}
-            tickFormatter={(at: number) => time(new Date(at).toISOString()).slice(0, -3)}
-            stroke="var(--ink-faint)"
-            tick={{ fontSize: 11 }}
-            minTickGap={40}
-          />
-          <YAxis
-            domain={["auto", "auto"]}
-            tickFormatter={figure}
-            stroke="var(--ink-faint)"
-            tick={{ fontSize: 11 }}
-            width={48}
-          />
-          <Tooltip
-            isAnimationActive={false}
-            contentStyle={{ background: "var(--sheet)", border: "1px solid var(--rule)", fontSize: 12 }}
-            labelFormatter={(at) => time(new Date(Number(at)).toISOString())}
-            formatter={(value, name) => [figure(Number(value)), name]}
-          />
+          <XAxis {...timeAxis} domain={["dataMin", "dataMax"]} />
+          <YAxis {...valueAxis} domain={["auto", "auto"]} />
+          <Tooltip {...tip} formatter={(value, name) => [figure(Number(value)), name]} />
           <Legend verticalAlign="top" align="right" iconType="plainline" wrapperStyle={{ fontSize: 12 }} />
           <Line
             name="before"

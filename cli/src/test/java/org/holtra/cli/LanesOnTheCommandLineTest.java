@@ -127,6 +127,40 @@ class LanesOnTheCommandLineTest extends AsProcess {
     }
 
     @Test
+    void aLaneWithMemoryIsTriedAndRehearsedWithIt() throws Exception {
+        String memory = SETUP.replace("@desk@", desk.address())
+                .replace("pick: data.t < 0 && device.facts.prone", "memory: {thin: {every: %s, fields: {t: mean}}}");
+        Client.good(client.adopt(memory.formatted("1h")));
+        client.send("stations", "{\"id\":\"cs-1\",\"t\":-3}");
+        String id = client.send("stations", "{\"id\":\"cs-1\",\"t\":4}");
+        Path file = Files.writeString(folder.resolve("memory.yaml"), memory.formatted("2h"));
+
+        Ran tried = holtra("lane", "try", "frost", "--message", id);
+        Ran same = holtra("lane", "rehearse", "frost", "--count", "2");
+        Ran other = holtra("lane", "rehearse", "frost", "--setup", file.toString(), "--count", "2");
+
+        assertThat(tried.out()).contains("memory   it becomes part of a message made of ", "if nothing more comes");
+        assertThat(same.exit()).as(same.out() + same.err()).isZero();
+        assertThat(same.out()).contains("Its memory made 0 messages of 0", "and has 2 still; the lane in force made 0");
+        assertThat(other.exit()).isEqualTo(1);
+        assertThat(other.out()).contains("It remembers otherwise than the lane in force");
+    }
+
+    @Test
+    void aMessageIsSentManyTimesUntilOneIsNotTaken() throws Exception {
+        assertThat(holtra("send", "stations", "{\"id\":\"cs-1\",\"t\":9}", "--times", "3")
+                        .out())
+                .isEqualTo("3 were taken.\n");
+        holtra("inlet", "close", "stations");
+
+        Ran refused = holtra("send", "stations", "{\"id\":\"cs-1\",\"t\":9}", "--times", "3");
+
+        assertThat(refused.exit()).isPositive();
+        assertThat(refused.err()).contains("0 of 3 were taken.");
+        holtra("inlet", "open", "stations");
+    }
+
+    @Test
     void lanesInletsAndOutletsOpenAndClose() throws Exception {
         assertThat(holtra("lane", "close", "frost").out()).startsWith("Lane frost is closed, setup revision ");
         assertThat(holtra("lane", "list").out()).contains("closed");

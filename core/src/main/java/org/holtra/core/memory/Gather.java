@@ -23,6 +23,9 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
 
     private static final Duration KEPT = Duration.ofDays(2);
 
+    /** What waits for parts that never come is not kept for ever, and nothing vanishes: it becomes a dead letter then. */
+    private static final Duration LONGEST_WAIT = Duration.ofDays(30);
+
     /** What becomes of one whose parts did not all come. */
     public enum Incomplete {
         GO,
@@ -116,12 +119,14 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
 
     @Override
     public Optional<Instant> due(State state) {
-        return state.first == null || incomplete == Incomplete.WAIT
-                ? Optional.empty()
-                : Optional.of(
-                        state.lastCame.isAfter(state.first.plus(within))
-                                ? state.stamp.plus(within)
-                                : state.first.plus(within));
+        if (state.first == null) {
+            return Optional.empty();
+        }
+        if (incomplete == Incomplete.WAIT) {
+            return Optional.of(state.stamp.plus(LONGEST_WAIT));
+        }
+        return Optional.of(
+                state.lastCame.isAfter(state.first.plus(within)) ? state.stamp.plus(within) : state.first.plus(within));
     }
 
     @Override
@@ -141,7 +146,7 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
                 state.first,
                 state.data,
                 "gathered from " + state.messages + (state.messages == 1 ? " message" : " messages") + lack,
-                incomplete == Incomplete.DIE && !isComplete(state)
+                incomplete != Incomplete.GO && !isComplete(state)
                         ? missing.isEmpty() ? List.of(lack.substring(2)) : missing
                         : List.of());
         return Step.of(closed(state.number, Thin.later(state.closed, state.latest)), made);

@@ -171,6 +171,19 @@ class OperationsTest {
     }
 
     @Test
+    void whatWaitsForPartsThatNeverComeEndsAfterThirtyDays() {
+        Played<Gather.State> waits = play(gather(Gather.Incomplete.WAIT))
+                .asItComes(List.of(input(1, 1, 1, Map.of("air", 1.0))))
+                .until(Duration.ofDays(29).toSeconds());
+        assertThat(waits.made()).isEmpty();
+
+        waits.until(Duration.ofDays(31).toSeconds());
+
+        assertThat(waits.made()).hasSize(1);
+        assertThat(waits.made().getFirst().missing()).isNotEmpty();
+    }
+
+    @Test
     void soManyPartsMayMakeOneToo() {
         Gather three = new Gather(Set.of(), 3, Duration.ofMinutes(1), Gather.Incomplete.GO);
         List<Input> parts = new ArrayList<>();

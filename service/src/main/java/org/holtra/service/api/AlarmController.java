@@ -6,7 +6,6 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Set;
-import java.util.UUID;
 import org.holtra.core.setup.Span;
 import org.holtra.service.lookouts.Alarm;
 import org.holtra.service.lookouts.Alarms;
@@ -23,61 +22,7 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/alarms")
 class AlarmController {
 
-    /**
-     * @param state {@code open}, {@code acknowledged}, {@code shelved} or {@code cleared}
-     * @param id of the message that tells of it
-     */
-    record AlarmView(
-            long number,
-            UUID id,
-            String lookout,
-            String key,
-            String device,
-            String point,
-            boolean simulated,
-            String state,
-            Instant since,
-            Instant raised,
-            Instant cleared,
-            UUID cause,
-            String text,
-            Double value,
-            Double extreme,
-            Instant extremeAt,
-            boolean told,
-            Instant acknowledged,
-            String acknowledgedBy,
-            Instant shelvedUntil) {
-
-        static AlarmView of(Alarm a) {
-            String state = a.cleared() != null
-                    ? "cleared"
-                    : a.shelvedUntil() != null ? "shelved" : a.acknowledged() != null ? "acknowledged" : "open";
-            return new AlarmView(
-                    a.number(),
-                    a.id(),
-                    a.lookout(),
-                    a.key(),
-                    a.device(),
-                    a.point(),
-                    a.simulated(),
-                    state,
-                    a.since(),
-                    a.raised(),
-                    a.cleared(),
-                    a.cause(),
-                    a.text(),
-                    a.value(),
-                    a.extreme(),
-                    a.extremeAt(),
-                    a.told(),
-                    a.acknowledged(),
-                    a.acknowledgedBy(),
-                    a.shelvedUntil());
-        }
-    }
-
-    record Whole(AlarmView alarm, List<Alarm.Act> acts) {}
+    record Whole(Alarm alarm, List<Alarm.Act> acts) {}
 
     /** @param text what a person says of it, or null */
     record Saying(String text) {}
@@ -98,7 +43,7 @@ class AlarmController {
 
     /** Those that are raised first, then those that were cleared, the latest first. */
     @GetMapping
-    List<AlarmView> list(
+    List<Alarm> list(
             @RequestParam(required = false) String lookout,
             @RequestParam(required = false) String device,
             @RequestParam(required = false) String state,
@@ -108,9 +53,7 @@ class AlarmController {
             throw Problem.badRequest(
                     "state", "An alarm is open, acknowledged, shelved or cleared, not `" + state + "`.");
         }
-        return alarms.list(new Alarms.Query(lookout, device, state, from, Math.clamp(limit, 1, 1_000))).stream()
-                .map(AlarmView::of)
-                .toList();
+        return alarms.list(new Alarms.Query(lookout, device, state, from, Math.clamp(limit, 1, 1_000)));
     }
 
     @GetMapping("/{number}")
@@ -155,7 +98,7 @@ class AlarmController {
     }
 
     private Whole whole(Alarm alarm) {
-        return new Whole(AlarmView.of(alarm), alarms.acts(alarm));
+        return new Whole(alarm, alarms.acts(alarm));
     }
 
     private static String text(Saying saying) {

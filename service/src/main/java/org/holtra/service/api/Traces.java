@@ -28,6 +28,7 @@ import org.holtra.service.journal.AttemptRow;
 import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.lookouts.Alarm;
 import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
@@ -65,7 +66,7 @@ class Traces {
             List<Replayed> replays,
             List<String> madeOf,
             List<String> unfoldedInto,
-            List<AlarmController.AlarmView> alarms) {}
+            List<Alarm> alarms) {}
 
     /** @param name of the replay */
     record Replayed(String name, String lane, String outlet, String state, Instant at, String reason) {}
@@ -174,9 +175,7 @@ class Traces {
                 known.stream().anyMatch(one -> one.state().equals("unfolded"))
                         ? records.unfoldedInto(stored.id())
                         : List.of(),
-                alarms.ofMessage(stored.id().value()).stream()
-                        .map(AlarmController.AlarmView::of)
-                        .toList());
+                alarms.ofMessage(stored.id().value()));
     }
 
     private List<Copy> copies(StoredMessage stored) {

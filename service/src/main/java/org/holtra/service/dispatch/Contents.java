@@ -9,8 +9,6 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.DeadContent;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.StoredMessage;
@@ -28,13 +26,11 @@ public class Contents {
 
     private final Setups setups;
     private final Journal journal;
-    private final DeviceRegistry devices;
     private final Readings readings;
 
-    Contents(Setups setups, Journal journal, DeviceRegistry devices, Readings readings) {
+    Contents(Setups setups, Journal journal, Readings readings) {
         this.setups = setups;
         this.journal = journal;
-        this.devices = devices;
         this.readings = readings;
     }
 
@@ -49,11 +45,8 @@ public class Contents {
         if (lane == null || stored == null) {
             return Optional.empty();
         }
-        Device device =
-                stored.device() == null ? null : devices.find(stored.device()).orElse(null);
         try {
-            return Optional.of(
-                    lane.shape().fill(readings.scope(readings.again(stored, setup), device, setup, dead.point())));
+            return Optional.of(lane.shape().fill(readings.scope(stored, setup, dead.point())));
         } catch (ShapeFailure | UnreadableContent e) {
             log.debug("Dead letter {} cannot be shaped: {}", dead.delivery(), e.getMessage());
             return Optional.empty();

@@ -15,7 +15,6 @@ import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.journal.Delivery;
-import org.holtra.service.journal.Settlement;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -45,6 +44,7 @@ final class OutletRunner {
     private final LaneQueues queues;
     private final HeldDevices held;
     private final Settling settling;
+    private final Sending sending;
     private final Gathering gathering = new Gathering();
     private final Leave leave = new Leave();
     private Outlet outlet;
@@ -62,6 +62,17 @@ final class OutletRunner {
         this.workshop = workshop;
         this.queues = new LaneQueues(workshop.budget());
         this.settling = new Settling(workshop, lock, queues, this::lookAt);
+        this.sending = new Sending(workshop, settling, new Sending.Standing() {
+            @Override
+            public Optional<Instant> heldUntil(Job job, Instant now) {
+                return OutletRunner.this.heldUntil(job, now);
+            }
+
+            @Override
+            public void weigh(Attempter.Result result, Job job) {
+                OutletRunner.this.weigh(result, job);
+            }
+        });
         this.health = remembered.health();
         this.held = new HeldDevices(remembered.held());
         this.table = new TableLook(name, workshop.backlog());
@@ -429,16 +440,9 @@ final class OutletRunner {
         return soon.isBefore(next) ? soon : next;
     }
 
-    /**
-     * What is sent by one thread.
-     *
-     * @param batch null if each goes by itself
-     */
-    private record Handful(List<Job> jobs, SharedChannel through, OutletHealth atStart, Batch batch) {}
-
     private void pump() {
         while (true) {
-            Handful handful;
+            Sending.Handful handful;
             lock.lock();
             try {
                 if (closed || channel == null || queues.isEmpty() || inFlight >= outlet.concurrency()) {
@@ -453,8 +457,8 @@ final class OutletRunner {
                     return;
                 }
                 inFlight++;
-                handful =
-                        new Handful(jobs, channel.use(), health, outlet.manner().batch());
+                handful = new Sending.Handful(
+                        jobs, channel.use(), health, outlet.manner().batch());
             } finally {
                 lock.unlock();
             }
@@ -527,11 +531,11 @@ final class OutletRunner {
         }
     }
 
-    private void deliver(Handful handful) {
-        List<Job> jobs = handful.jobs;
+    private void deliver(Sending.Handful handful) {
+        List<Job> jobs = handful.jobs();
         List<Job> untried = List.of();
         try {
-            untried = attempt(handful);
+            untried = sending.attempt(handful);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         } catch (RuntimeException e) {
@@ -542,7 +546,7 @@ final class OutletRunner {
                     e);
             jobs.forEach(settling::putBack);
         } finally {
-            handful.through.release();
+            handful.through().release();
             giveBack(jobs, untried);
         }
     }
@@ -570,64 +574,6 @@ final class OutletRunner {
             pump();
             refill();
         }
-    }
-
-    /** Gives those that were not tried, since this node may have been given up meanwhile, or the outlet stopped. */
-    private List<Job> attempt(Handful handful) throws InterruptedException {
-        Instant now = workshop.clock().instant();
-        List<Job> free = new ArrayList<>();
-        List<Job> untried = new ArrayList<>();
-        List<Settling.Settled> settled = new ArrayList<>();
-        for (Job job : handful.jobs) {
-            Optional<Instant> heldUntil = heldUntil(job, now);
-            if (!workshop.node().holds(job.owner())) {
-                untried.add(job);
-            } else if (heldUntil.isPresent()) {
-                settled.add(new Settling.Settled(
-                        job,
-                        Settlement.released(job.delivery().owed(), heldUntil.get(), "its device is held here", now)));
-            } else {
-                free.add(job);
-            }
-        }
-        if (!free.isEmpty()) {
-            untried.addAll(send(free, handful, settled));
-        }
-        settling.settle(settled);
-        return untried;
-    }
-
-    private List<Job> send(List<Job> free, Handful handful, List<Settling.Settled> settled) {
-        Channel through = handful.through.channel();
-        if (handful.batch != null) {
-            return workshop.batches().attempt(free, through, handful.atStart, handful.batch, new Batches.Ledger() {
-                @Override
-                public void concluded(Job job, Attempter.Result result) {
-                    settled.add(weighed(job, result));
-                }
-
-                @Override
-                public void tried(Job job, Settlement settlement) {
-                    settling.note(job, settlement);
-                }
-
-                @Override
-                public boolean goesOn() {
-                    return workshop.node().holds(free.getFirst().owner());
-                }
-            });
-        }
-        for (Job job : free) {
-            settled.add(weighed(job, workshop.attempter().attempt(job, through, handful.atStart)));
-        }
-        return List.of();
-    }
-
-    private Settling.Settled weighed(Job job, Attempter.Result result) {
-        if (result.verdict() != null) {
-            weigh(result, job);
-        }
-        return new Settling.Settled(job, result.settlement());
     }
 
     private Optional<Instant> heldUntil(Job job, Instant now) {

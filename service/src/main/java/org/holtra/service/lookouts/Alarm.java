@@ -1,5 +1,6 @@
 package org.holtra.service.lookouts;
 
+import com.fasterxml.jackson.annotation.JsonProperty;
 import java.time.Instant;
 import java.util.UUID;
 
@@ -35,6 +36,14 @@ public record Alarm(
         Instant acknowledged,
         String acknowledgedBy,
         Instant shelvedUntil) {
+
+    /** {@code open}, {@code acknowledged}, {@code shelved} or {@code cleared}. */
+    @JsonProperty
+    public String state() {
+        return cleared != null
+                ? "cleared"
+                : shelvedUntil != null ? "shelved" : acknowledged != null ? "acknowledged" : "open";
+    }
 
     /** What a person did about one. */
     public record Act(Instant at, String by, String act, String text, Instant until) {}

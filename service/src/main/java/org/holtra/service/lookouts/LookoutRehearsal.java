@@ -6,6 +6,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.lookout.Silence;
@@ -14,25 +15,18 @@ import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
 import org.holtra.core.picking.Points;
-import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Measured;
 import org.holtra.service.reading.Past;
 import org.holtra.service.reading.Readings;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
 /** Runs a lookout, in force or not, over stored messages: how often it would have raised an alarm. Nothing is kept. */
 @Component
 public class LookoutRehearsal {
-
-    private static final Logger log = LoggerFactory.getLogger(LookoutRehearsal.class);
 
     /**
      * @param device whose messages are gone through; null for all
@@ -65,13 +59,11 @@ public class LookoutRehearsal {
 
     private final Past past;
     private final Readings readings;
-    private final DeviceRegistry devices;
     private final Listening listening;
 
-    LookoutRehearsal(Past past, Readings readings, DeviceRegistry devices, Listening listening) {
+    LookoutRehearsal(Past past, Readings readings, Listening listening) {
         this.past = past;
         this.readings = readings;
-        this.devices = devices;
         this.listening = listening;
     }
 
@@ -109,18 +101,15 @@ public class LookoutRehearsal {
     }
 
     private boolean look(StoredMessage one, Lookout lookout, Setup setup, Map<String, List<Input>> byKey) {
-        Device device = one.device() == null ? null : devices.find(one.device()).orElse(null);
-        Scope scope;
-        try {
-            scope = readings.scope(readings.again(one, setup), device, setup);
-        } catch (UnreadableContent e) {
-            log.debug("Message {} cannot be read today: {}", one.id(), e.getMessage());
+        Optional<Scope> seen = past.scope(one, setup);
+        if (seen.isEmpty()) {
             return false;
         }
-        Model model = Readings.model(device, setup);
+        Scope scope = seen.get();
         if (!lookout.perPoint()) {
             return look(one, lookout, scope, null, byKey);
         }
+        Model model = Readings.model(readings.device(one), setup);
         boolean any = false;
         for (String point : Points.told(scope, model)) {
             any |= look(one, lookout, Points.scope(scope, model, point), point, byKey);

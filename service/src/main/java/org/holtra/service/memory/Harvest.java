@@ -118,7 +118,7 @@ final class Harvest {
         }
         Unfold.Items items;
         try {
-            items = lane.memory().unfold().of(store.scope(stored, setup, null), stored.eventTime());
+            items = lane.memory().unfold().of(store.readings().scope(stored, setup, null), stored.eventTime());
         } catch (UnreadableContent e) {
             settle(id, lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
             return;

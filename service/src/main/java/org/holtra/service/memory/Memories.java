@@ -12,14 +12,10 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
-import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.message.MessageId;
-import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.Remembered;
@@ -58,26 +54,7 @@ public class Memories {
 
     /** Where messages are. */
     @Component
-    record Store(
-            Journal journal,
-            Readings readings,
-            DeviceRegistry devices,
-            TransactionTemplate transaction,
-            InstantSource clock) {
-
-        /**
-         * What expressions see of a message.
-         *
-         * @param point of its device that it is seen as; null for the whole
-         * @throws UnreadableContent if this setup cannot read it
-         */
-        Scope scope(StoredMessage stored, Setup setup, String point) throws UnreadableContent {
-            Device device = stored.device() == null
-                    ? null
-                    : devices.find(stored.device()).orElse(null);
-            return readings.scope(readings.again(stored, setup), device, setup, point);
-        }
-    }
+    record Store(Journal journal, Readings readings, TransactionTemplate transaction, InstantSource clock) {}
 
     Memories(
             MemoryMapper mapper,
@@ -110,22 +87,6 @@ public class Memories {
         } catch (DataAccessException | TransactionException e) {
             log.info("What lanes remember waits: {}", e.getMessage());
         }
-    }
-
-    /** Forgets keys of which nothing comes any more. */
-    public void forget() {
-        Instant now = store.clock.instant();
-        Setup setup = setups.current();
-        setup.lanes().values().stream()
-                .filter(lane -> lane.memory() != null && lane.memory().operation() != null)
-                .forEach(lane -> mapper.forget(
-                        lane.name(), now.minus(lane.memory().operation().kept())));
-        setup.lookouts()
-                .values()
-                .forEach(lookout -> mapper.forget(
-                        Remembered.LOOKOUT + lookout.name(),
-                        now.minus(lookout.watch().kept())));
-        book.alarms().forget();
     }
 
     /** @param outlets that have something to do */

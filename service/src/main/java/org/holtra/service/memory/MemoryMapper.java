@@ -166,4 +166,15 @@ interface MemoryMapper {
     /** Keys of which nothing came for long. */
     @Delete("delete from memory where lane = #{lane} and due is null and heard < #{before}")
     int forget(@Param("lane") String lane, @Param("before") Instant before);
+
+    @Select("select count(*) from memory where lane = #{lane}")
+    long count(@Param("lane") String lane);
+
+    /** So many keys, those of which nothing came longest; but none of which something is still to come. */
+    @Delete("""
+            delete from memory m using (
+              select key from memory where lane = #{lane} and due is null order by heard limit #{most}) old
+            where m.lane = #{lane} and m.key = old.key and m.due is null
+            """)
+    int forgetOldest(@Param("lane") String lane, @Param("most") long most);
 }

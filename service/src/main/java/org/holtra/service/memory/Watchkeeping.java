@@ -128,7 +128,7 @@ final class Watchkeeping {
 
     private Optional<Input> input(Lookout lookout, String key, StoredMessage stored) {
         try {
-            Scope scope = store.scope(stored, setup, lookout.pointOf(key));
+            Scope scope = store.readings().scope(stored, setup, lookout.pointOf(key));
             Double value = lookout.valueIn(scope);
             return Optional.of(new Input(
                     stored.id().value(),

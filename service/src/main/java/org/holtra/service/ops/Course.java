@@ -18,6 +18,7 @@ import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Retention;
 import org.holtra.service.journal.TallyWriter;
 import org.holtra.service.lookouts.Listening;
+import org.holtra.service.memory.Forgetting;
 import org.holtra.service.memory.Memories;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
@@ -44,7 +45,7 @@ class Course implements SmartLifecycle {
 
     /** What takes in when the database does not, and what lanes remember. */
     @Component
-    record Spare(Spool spool, Drain drain, Memories memories, Listening listening) {}
+    record Spare(Spool spool, Drain drain, Memories memories, Forgetting forgetting, Listening listening) {}
 
     /** What is learnt from messages. */
     @Component
@@ -112,7 +113,7 @@ class Course implements SmartLifecycle {
         rounds.every(2_000, dispatcher::renewLease);
         rounds.every(100, spare.drain::run);
         rounds.every(100, spare.memories::run);
-        rounds.every(3_600_000, spare.memories::forget);
+        rounds.every(600_000, spare.forgetting::run);
         rounds.every(5_000, spare.memories::tellUntold);
         rounds.every(Listening.EACH.toMillis(), spare.listening::say);
         rounds.every(3_600_000, spare.listening::forget);

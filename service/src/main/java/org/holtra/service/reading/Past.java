@@ -4,10 +4,16 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
+import org.holtra.core.expression.Scope;
+import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.MessageQuery;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
 /** Messages that came in a stretch of time, to try something on them. */
@@ -28,10 +34,24 @@ public class Past {
      */
     public record Messages(List<StoredMessage> messages, boolean cut) {}
 
-    private final Records records;
+    private static final Logger log = LoggerFactory.getLogger(Past.class);
 
-    Past(Records records) {
+    private final Records records;
+    private final Readings readings;
+
+    Past(Records records, Readings readings) {
         this.records = records;
+        this.readings = readings;
+    }
+
+    /** What expressions see of one of them today; empty if it cannot be read any more. */
+    public Optional<Scope> scope(StoredMessage message, Setup setup) {
+        try {
+            return Optional.of(readings.scope(message, setup, null));
+        } catch (UnreadableContent e) {
+            log.debug("Message {} cannot be read today: {}", message.id(), e.getMessage());
+            return Optional.empty();
+        }
     }
 
     public Messages of(Wanted wanted) {

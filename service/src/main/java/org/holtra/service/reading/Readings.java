@@ -72,9 +72,7 @@ public class Readings {
         if (inlet == null) {
             throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
         }
-        Device device =
-                stored.device() == null ? null : devices.find(stored.device()).orElse(null);
-        return switch (finish(open(stored.arrival(), inlet), device, setup)) {
+        return switch (finish(open(stored.arrival(), inlet), device(stored), setup)) {
             case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
                 throw new UnreadableContent(reason);
             case Reading.Read(Message message) ->
@@ -90,6 +88,21 @@ public class Readings {
                         message.meta(),
                         stored.reason());
         };
+    }
+
+    /** The device of a message as it is known today; null if it is of none. */
+    public Device device(StoredMessage stored) {
+        return stored.device() == null ? null : devices.find(stored.device()).orElse(null);
+    }
+
+    /**
+     * What expressions see of a message as the journal has it, its device as it is known today.
+     *
+     * @param point of its device that it is seen as; null for the whole
+     * @throws UnreadableContent if this setup cannot read it
+     */
+    public Scope scope(StoredMessage stored, Setup setup, String point) throws UnreadableContent {
+        return scope(again(stored, setup), device(stored), setup, point);
     }
 
     /** What expressions see of a message, its device as known here. */

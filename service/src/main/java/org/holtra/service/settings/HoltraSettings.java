@@ -19,6 +19,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param keepMessagesDays for how many days messages and what became of them are kept; 0 for ever
  * @param keepAttemptsDays for how many days each attempt is kept, with what was sent and answered; 0 for ever
  * @param node what people call this node
+ * @param keysOfALane how many keys a lane with memory, or a lookout, remembers at most
  * @param scriptMegabytes how much memory each process that runs scripts may take
  */
 @ConfigurationProperties("holtra")
@@ -32,7 +33,8 @@ public record HoltraSettings(
         Path spoolFolder,
         @DefaultValue("512") int spoolMegabytes,
         @DefaultValue("90") int keepMessagesDays,
-        @DefaultValue("30") int keepAttemptsDays) {
+        @DefaultValue("30") int keepAttemptsDays,
+        @DefaultValue("1000000") int keysOfALane) {
 
     /** After three calls in a row that had to be stopped, a script rests for a minute. */
     public ScriptLimits scriptLimits() {

@@ -13,15 +13,12 @@ import java.util.UUID;
 import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.ExpressionProblem;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.picking.Points;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupCompiler;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.LaneState;
@@ -45,15 +42,11 @@ public class ReplayWork implements Work {
     private final Setups setups;
     private final SetupCompiler compiler;
     private final Store store;
-    private final Reader reader;
+    private final Readings readings;
 
     /** Where messages are, and where they go. */
     @Component
     record Store(Records records, Journal journal, InstantSource clock) {}
-
-    /** How stored messages are read again. */
-    @Component
-    record Reader(Readings readings, DeviceRegistry devices) {}
 
     /**
      * What a replay would do.
@@ -70,11 +63,11 @@ public class ReplayWork implements Work {
     /** What of a lane with memory never went anywhere by itself. */
     private static final Set<String> WENT_NOWHERE = Set.of("merged", "held back", "unfolded", "remembered");
 
-    ReplayWork(Setups setups, SetupCompiler compiler, Store store, Reader reader) {
+    ReplayWork(Setups setups, SetupCompiler compiler, Store store, Readings readings) {
         this.setups = setups;
         this.compiler = compiler;
         this.store = store;
-        this.reader = reader;
+        this.readings = readings;
     }
 
     @Override
@@ -207,15 +200,11 @@ public class ReplayWork implements Work {
             return List.of("");
         }
         try {
-            Message message = reader.readings.again(one, setup);
-            Device device = one.device() == null
-                    ? null
-                    : reader.devices.find(one.device()).orElse(null);
-            Scope scope = reader.readings.scope(message, device, setup);
+            Scope scope = readings.scope(one, setup, null);
             if (where != null && !where.holds(scope)) {
                 return List.of();
             }
-            return lane.perPoint() ? Points.told(scope, Readings.model(device, setup)) : List.of("");
+            return lane.perPoint() ? Points.told(scope, Readings.model(readings.device(one), setup)) : List.of("");
         } catch (UnreadableContent e) {
             log.debug("Message {} cannot be read any more: {}", one.id(), e.getMessage());
             return List.of();

@@ -13,24 +13,18 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
-import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Changed;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.Rise;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Thin;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Measured;
 import org.holtra.service.reading.Past;
-import org.holtra.service.reading.Readings;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
 /** Runs a lane with memory, in force or not, over stored messages: what it would have made of them. Nothing is kept. */
@@ -40,7 +34,6 @@ class MemoryRehearsal {
     private static final Duration USUAL_SPAN = Duration.ofDays(1);
     private static final int MOST_KEYS = 100;
     private static final int MOST_MADE = 200;
-    private static final Logger log = LoggerFactory.getLogger(MemoryRehearsal.class);
 
     /**
      * @param from when it begins; null for a day before its end
@@ -86,19 +79,23 @@ class MemoryRehearsal {
         private final List<Input> came = new ArrayList<>();
         private final List<Made> made = new ArrayList<>();
         private final Map<UUID, Input> open = new HashMap<>();
+        /** How many are part of what is not made yet. */
+        private final Map<MessageId, Integer> parts = new HashMap<>();
+
         private int late;
+
+        private int left() {
+            return open.size()
+                    + parts.values().stream().mapToInt(Integer::intValue).sum();
+        }
     }
 
     private final Past past;
-    private final Readings readings;
-    private final DeviceRegistry devices;
     private final InstantSource clock;
 
-    MemoryRehearsal(Past past, Readings readings, DeviceRegistry devices, InstantSource clock) {
-        this.clock = clock;
+    MemoryRehearsal(Past past, InstantSource clock) {
         this.past = past;
-        this.readings = readings;
-        this.devices = devices;
+        this.clock = clock;
     }
 
     Rehearsed run(Lane lane, Setup setup, Over wanted) {
@@ -109,24 +106,10 @@ class MemoryRehearsal {
         Map<String, Course> courses = new TreeMap<>();
         MemoryRun run = new MemoryRun(lane, setup.revision(), new Courses(courses));
         for (StoredMessage one : found.messages()) {
-            take(one, lane, setup, run);
+            past.scope(one, setup).filter(lane::takes).ifPresent(scope -> run.take(one, scope));
         }
         run.until(over.to);
         return told(lane.memory(), courses, found.cut(), over);
-    }
-
-    private void take(StoredMessage one, Lane lane, Setup setup, MemoryRun run) {
-        Device device = one.device() == null ? null : devices.find(one.device()).orElse(null);
-        Scope scope;
-        try {
-            scope = readings.scope(readings.again(one, setup), device, setup);
-        } catch (UnreadableContent e) {
-            log.debug("Message {} cannot be read today: {}", one.id(), e.getMessage());
-            return;
-        }
-        if (lane.takes(scope)) {
-            run.take(one, scope);
-        }
     }
 
     /** What becomes of the messages, by key. */
@@ -140,9 +123,12 @@ class MemoryRehearsal {
         }
 
         @Override
-        public void fate(String key, Step.Fate fate) {
+        public void fate(String key, Step.Fate fate, MessageId into) {
             Course course = all.get(key);
             Input input = course.open.remove(fate.message());
+            if (into != null) {
+                course.parts.merge(into, 1, Integer::sum);
+            }
             if (fate instanceof Step.Fate.Passed(UUID message, boolean late)) {
                 course.late += late ? 1 : 0;
                 course.made.add(new Made(key, input.at(), input.fields(), late ? "came late" : "as it is"));
@@ -151,6 +137,7 @@ class MemoryRehearsal {
 
         @Override
         public void made(String key, StoredMessage message, Map<String, Object> fields) {
+            all.get(key).parts.remove(message.id());
             all.get(key).made.add(new Made(key, message.eventTime(), fields, message.reason()));
         }
     }
@@ -190,9 +177,7 @@ class MemoryRehearsal {
                 courses.values().stream().mapToInt(one -> one.made.size()).sum(),
                 memory.unfold() != null
                         ? 0
-                        : courses.values().stream()
-                                .mapToInt(one -> one.open.size())
-                                .sum(),
+                        : courses.values().stream().mapToInt(Course::left).sum(),
                 courses.values().stream().mapToInt(one -> one.late).sum(),
                 cut,
                 keys.subList(0, Math.min(keys.size(), MOST_KEYS)),

@@ -5,12 +5,14 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
 import org.holtra.core.memory.Unfold;
+import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.setup.Lane;
 import org.holtra.service.journal.StoredMessage;
@@ -28,7 +30,8 @@ final class MemoryRun {
 
         default void took(String key, Input input) {}
 
-        default void fate(String key, Step.Fate fate) {}
+        /** @param into what it is part of, which may be made later; null if it is part of nothing */
+        default void fate(String key, Step.Fate fate, MessageId into) {}
 
         /** @param message as the journal would keep it */
         void made(String key, StoredMessage message, Map<String, Object> fields);
@@ -64,7 +67,7 @@ final class MemoryRun {
 
     private void unfold(LaneMade made, StoredMessage message, Unfold.Items items) {
         if (items.whyNot() != null) {
-            listener.fate(made.key(), new Step.Fate.HeldBack(message.id().value(), items.whyNot()));
+            listener.fate(made.key(), new Step.Fate.HeldBack(message.id().value(), items.whyNot()), null);
             return;
         }
         int number = 0;
@@ -106,8 +109,12 @@ final class MemoryRun {
         void advance(List<Input> came, Instant now) {
             Step<Timeline.State<S>> step = timeline.advance(state, came, now);
             state = step.state();
-            step.fates().forEach(fate -> listener.fate(made.key(), fate));
+            step.fates().forEach(fate -> listener.fate(made.key(), fate, into(fate)));
             step.made().forEach(one -> listener.made(made.key(), made.message(one), one.data()));
+        }
+
+        private MessageId into(Step.Fate fate) {
+            return fate instanceof Step.Fate.Merged(UUID message, Step.Name name) ? made.id(name) : null;
         }
 
         Optional<Instant> due() {

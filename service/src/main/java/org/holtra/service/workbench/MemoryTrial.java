@@ -11,18 +11,10 @@ import java.util.UUID;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Step;
 import org.holtra.core.message.MessageId;
-import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.devices.Device;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
-import org.holtra.service.reading.LaneMade;
 import org.holtra.service.reading.Past;
-import org.holtra.service.reading.Readings;
-import org.holtra.service.reading.Whose;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
 /** What becomes of one message in a lane with memory, among those that came in the day before it and since. */
@@ -33,8 +25,6 @@ class MemoryTrial {
     /** What is due is done so many times at most, to see what becomes of a message that waits still. */
     private static final int MOST_STEPS = 100;
 
-    private static final Logger log = LoggerFactory.getLogger(MemoryTrial.class);
-
     /**
      * @param words what becomes of it, in a sentence
      * @param sent what goes on: itself, what it is part of, or what it unfolds into; empty if nothing does
@@ -43,21 +33,17 @@ class MemoryTrial {
     record Becomes(String words, List<StoredMessage> sent, boolean late) {}
 
     private final Past past;
-    private final Readings readings;
-    private final DeviceRegistry devices;
     private final InstantSource clock;
 
-    MemoryTrial(Past past, Readings readings, DeviceRegistry devices, InstantSource clock) {
+    MemoryTrial(Past past, InstantSource clock) {
         this.past = past;
-        this.readings = readings;
-        this.devices = devices;
         this.clock = clock;
     }
 
     /** @param scope of the message, which the lane takes */
     Becomes of(Lane lane, Setup setup, StoredMessage subject, Scope scope) {
         Instant now = clock.instant();
-        Watched watched = new Watched(lane, subject);
+        Watched watched = new Watched(subject);
         MemoryRun run = new MemoryRun(lane, setup.revision(), watched);
         String key = lane.memory().keyOf(scope);
         boolean came = false;
@@ -66,7 +52,7 @@ class MemoryTrial {
                 came = true;
                 run.take(subject, scope);
             } else {
-                scope(one, setup).filter(lane::takes).ifPresent(its -> run.take(one, its));
+                past.scope(one, setup).filter(lane::takes).ifPresent(its -> run.take(one, its));
             }
         }
         if (!came) {
@@ -92,40 +78,24 @@ class MemoryTrial {
                 .messages();
     }
 
-    private Optional<Scope> scope(StoredMessage one, Setup setup) {
-        try {
-            Device device =
-                    one.device() == null ? null : devices.find(one.device()).orElse(null);
-            return Optional.of(readings.scope(readings.again(one, setup), device, setup));
-        } catch (UnreadableContent e) {
-            log.debug("Message {} cannot be read today: {}", one.id(), e.getMessage());
-            return Optional.empty();
-        }
-    }
-
     /** Follows one message. */
     private static final class Watched implements MemoryRun.Listener {
 
-        private final Lane lane;
         private final StoredMessage subject;
         private final List<StoredMessage> unfolded = new ArrayList<>();
         private Step.Fate fate;
         private MessageId into;
         private StoredMessage whole;
 
-        Watched(Lane lane, StoredMessage subject) {
-            this.lane = lane;
+        Watched(StoredMessage subject) {
             this.subject = subject;
         }
 
         @Override
-        public void fate(String key, Step.Fate told) {
-            if (!told.message().equals(subject.id().value())) {
-                return;
-            }
-            fate = told;
-            if (told instanceof Step.Fate.Merged(UUID message, Step.Name name)) {
-                into = new LaneMade(lane, key, new Whose(subject.device(), false), 0).id(name);
+        public void fate(String key, Step.Fate told, MessageId partOf) {
+            if (told.message().equals(subject.id().value())) {
+                fate = told;
+                into = partOf;
             }
         }
 

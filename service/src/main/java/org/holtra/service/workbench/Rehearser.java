@@ -14,6 +14,7 @@ import java.util.UUID;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Step;
 import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageId;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.picking.Points;
 import org.holtra.core.reading.UnreadableContent;
@@ -64,6 +65,9 @@ final class Rehearser {
     private final MemoryRun memory;
 
     private final Map<UUID, StoredMessage> remembered = new HashMap<>();
+    /** How many are part of what is not made yet. */
+    private final Map<MessageId, Long> parts = new HashMap<>();
+
     private long looked;
 
     /** @param live null if there is none of the changed lane's name */
@@ -138,7 +142,7 @@ final class Rehearser {
     private final class Made implements MemoryRun.Listener {
 
         @Override
-        public void fate(String key, Step.Fate fate) {
+        public void fate(String key, Step.Fate fate, MessageId into) {
             StoredMessage stored = remembered.remove(fate.message());
             switch (fate) {
                 case Step.Fate.Passed passed -> {
@@ -149,13 +153,15 @@ final class Rehearser {
                     sent(stored);
                 }
                 case Step.Fate.HeldBack heldBack -> count(Sort.HELD_BACK);
-                case Step.Fate.Merged merged -> count(Sort.MERGED);
+                case Step.Fate.Merged merged -> parts.merge(into, 1L, Long::sum);
             }
         }
 
         @Override
         public void made(String key, StoredMessage message, Map<String, Object> fields) {
             count(Sort.MADE);
+            counts.merge(Sort.MERGED, parts.getOrDefault(message.id(), 0L), Long::sum);
+            parts.remove(message.id());
             sent(message);
         }
 
@@ -300,7 +306,10 @@ final class Rehearser {
                         of(Sort.LATE),
                         of(Sort.HELD_BACK),
                         of(Sort.MERGED),
-                        remembered.size(),
+                        remembered.size()
+                                + parts.values().stream()
+                                        .mapToLong(Long::longValue)
+                                        .sum(),
                         madeThen);
     }
 

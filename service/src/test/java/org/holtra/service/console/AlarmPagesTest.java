@@ -78,6 +78,27 @@ class AlarmPagesTest extends InBrowser {
     }
 
     @Test
+    void whatIsChangedOfALookoutIsKeptAsADraftUntilItIsAdoptedOrDiscarded() {
+        Client.good(client.adopt("""
+                inlets:
+                  i: {kind: http, at: {path: i, credential: c}, device: data.id, time: data.at}
+                lookouts:
+                  frost: {inlets: [i], value: data.wet, below: {on: 0}}
+                """));
+        page.navigate(service.address() + "/lookouts/frost");
+        page.getByLabel("Raised at or below").fill("0.5");
+        assertThat(page.getByText("Not in force; draft kept.")).isVisible();
+
+        page.reload();
+
+        assertThat(page.getByLabel("Raised at or below")).hasValue("0.5");
+        button("Discard the draft").click();
+        assertThat(page.getByLabel("Raised at or below")).hasValue("0");
+        page.reload();
+        assertThat(page.getByLabel("Raised at or below")).hasValue("0");
+    }
+
+    @Test
     void anAlarmIsAcknowledgedAndShelvedByAPerson() {
         Client.good(client.adopt("""
                 inlets:

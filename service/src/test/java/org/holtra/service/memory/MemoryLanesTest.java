@@ -7,6 +7,8 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.TestDatabase;
+import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
@@ -216,6 +218,34 @@ class MemoryLanesTest extends ServiceTest {
                         .body())
                 .contains("holtra message reread");
         booksBalance();
+    }
+
+    @Test
+    void ofMoreKeysThanMayBeRememberedThoseOfWhichNothingCameLongestAreForgotten() {
+        try (TestService small = TestService.start(TestDatabase.fresh(), Map.of("holtra.keys-of-a-lane", 3))) {
+            Client its = small.client();
+            its.save("sender", Map.of("form", "bearer", "token", "in-token-1"));
+            Client.good(its.adopt("""
+                    inlets:
+                      i: {kind: http, at: {path: i, credential: sender}, device: data.id}
+                    outlets:
+                      o: {kind: http, to: {url: "%s/"}}
+                    lanes:
+                      l: {inlets: [i], outlet: o, memory: {changed: {by: {t: 1}}}}
+                    """.formatted(receiver.address())));
+            for (int i = 0; i < 5; i++) {
+                its.send("i", "{\"id\":\"k%d\",\"t\":1}".formatted(i));
+                int there = i + 1;
+                Client.await(
+                        () -> small.database().texts("select key from memory where due is null"),
+                        keys -> keys.size() == there);
+            }
+
+            small.bean(Forgetting.class).run();
+
+            assertThat(small.database().texts("select key from memory order by key"))
+                    .containsExactly("k2", "k3", "k4");
+        }
     }
 
     @Test
