@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Locale;
 import java.util.stream.Stream;
 
 /** What processes cost. Linux counts it in hundredths of a second (proc(5)). */
@@ -24,6 +25,15 @@ final class Cpu {
                                 .map(ProcessHandle::pid))
                 .mapToDouble(Cpu::own)
                 .sum();
+    }
+
+    /** What a message cost, in words. */
+    static String cost(double service, double database, int messages) {
+        return String.format(
+                Locale.ROOT,
+                "service %.0f µs, PostgreSQL %.0f µs",
+                service / messages * 1e6,
+                database / messages * 1e6);
     }
 
     private static double own(long pid) {
