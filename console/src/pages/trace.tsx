@@ -373,6 +373,9 @@ function Taken({ lane }: { lane: LaneTrace }) {
             , which the lane makes of it and others.
           </p>
         )}
+        {lane.state === "merged" && !lane.into && (
+          <p className="mt-1 text-wait">Part of what the lane is still to make of it and others.</p>
+        )}
       </div>
       <ol>
         {lane.attempts.map((attempt, at) => (

@@ -17,6 +17,7 @@ import java.util.UUID;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageId;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.UnreadableContent;
@@ -147,7 +148,7 @@ class Traces {
 
     Trace of(StoredMessage stored) {
         var states = records.states(List.of(stored.id()));
-        List<LaneState> known = states.getOrDefault(stored.id().value(), List.of());
+        List<LaneState> known = told(states.getOrDefault(stored.id().value(), List.of()));
         List<AttemptRow> attempts = records.attempts(stored.id());
         Optional<Scope> scope = scope(stored);
         return new Trace(
@@ -176,6 +177,17 @@ class Traces {
                         ? records.unfoldedInto(stored.id())
                         : List.of(),
                 alarms.ofMessage(stored.id().value()));
+    }
+
+    /** What a lane is still to make has no trace to look at. */
+    private List<LaneState> told(List<LaneState> known) {
+        Set<UUID> made = records.existing(known.stream()
+                .filter(one -> one.into() != null)
+                .map(one -> new MessageId(one.into()))
+                .toList());
+        return known.stream()
+                .map(one -> one.into() == null || made.contains(one.into()) ? one : one.notMadeYet())
+                .toList();
     }
 
     private List<Copy> copies(StoredMessage stored) {

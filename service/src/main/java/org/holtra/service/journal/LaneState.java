@@ -23,4 +23,11 @@ public record LaneState(
         String reason,
         String point,
         String replay,
-        UUID into) {}
+        UUID into) {
+
+    /** The same, where what it is part of is only going to be made. */
+    public LaneState notMadeYet() {
+        return new LaneState(
+                message, lane, outlet, state, attempts, at, reason + ", which is not made yet", point, replay, null);
+    }
+}

@@ -116,6 +116,16 @@ public class Records {
                 .readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, lane.name(), limit));
     }
 
+    /** Of these messages, those that are there. */
+    public Set<UUID> existing(List<MessageId> ids) {
+        return ids.isEmpty()
+                ? Set.of()
+                : mappers.messages()
+                        .existing(
+                                ids.stream().map(MessageId::value).toArray(UUID[]::new),
+                                ids.stream().map(MessageId::received).toArray(Instant[]::new));
+    }
+
     /** How many messages a lane made within a span. */
     public long countMade(String lane, Instant from, Instant until) {
         return mappers.messages().countMade(lane, from, until);

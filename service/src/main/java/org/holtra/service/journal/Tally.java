@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.LongAdder;
 import org.springframework.stereotype.Component;
@@ -53,7 +54,8 @@ public class Tally {
     /** Takes all counts out. */
     List<Count> drain() {
         List<Count> drained = new ArrayList<>();
-        for (Key key : counts.keySet()) {
+        // A copy: what is taken out and comes again while others are taken out must not be met twice.
+        for (Key key : Set.copyOf(counts.keySet())) {
             LongAdder adder = counts.remove(key);
             if (adder != null) {
                 drained.add(new Count(key.minute, key.what.name(), key.name, adder.sum()));

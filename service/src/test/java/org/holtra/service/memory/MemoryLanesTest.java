@@ -114,6 +114,22 @@ class MemoryLanesTest extends ServiceTest {
     }
 
     @Test
+    void aPartOfWhatIsNotMadeYetSaysSoAndLinksToNothing() {
+        adopt("memory: {gather: {fields: [air, humidity], within: 10m, incomplete: wait}}");
+        String part = send("a", "03:00:00", "\"air\":4");
+
+        JsonNode waits = becomes(part, "merged");
+        send("a", "03:01:00", "\"humidity\":80");
+        JsonNode made = Client.await(
+                () -> client.trace(part), trace -> !trace.at("/lanes/0/into").isNull());
+
+        assertThat(waits.at("/lanes/0/reason").asString()).endsWith(", which is not made yet");
+        assertThat(waits.at("/lanes/0/into").isNull()).isTrue();
+        assertThat(made.at("/lanes/0/reason").asString())
+                .isEqualTo("part of " + made.at("/lanes/0/into").asString());
+    }
+
+    @Test
     void theRiseOfACounterIsToldByTheHour() {
         adopt("""
                 memory: {tolerance: 2s, rise: {of: {rainTotal: rain}, per: hour, gapAfter: 30m}}
