@@ -19,8 +19,10 @@ export function useDraft(thing: Thing, part: Part | undefined, content: Fields, 
   const mine = part?.drafts.find((draft) => draft.mine);
   const saveNow = save.mutate;
   useEffect(() => {
-    if (part && !same(still, part.content) && !same(still, mine?.content)) saveNow(still);
-  }, [still, part, mine?.content, saveNow]);
+    // What was typed before it was discarded is not kept again.
+    if (!part || !same(still, content)) return;
+    if (!same(still, part.content) && !same(still, mine?.content)) saveNow(still);
+  }, [still, content, part, mine?.content, saveNow]);
   const changed = part !== undefined && !same(content, part.content);
   const kept = save.isPending || !same(still, content) ? "keeping the draft…" : "draft kept";
   return { still, changed, error: save.error, kept };
