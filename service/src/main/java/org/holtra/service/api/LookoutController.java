@@ -94,8 +94,7 @@ class LookoutController {
                                 .map(name -> Remembered.LOOKOUT + name)
                                 .toList())
                         .stream()
-                        .collect(Collectors.toMap(
-                                one -> one.lane().substring(Remembered.LOOKOUT.length()), Alarms.Watched::keys));
+                        .collect(Collectors.toMap(one -> Remembered.lookout(one.lane()), Alarms.Watched::keys));
         return lookouts.values().stream()
                 .map(one -> view(one, records.get(one.name()), watched.getOrDefault(one.name(), 0)))
                 .toList();

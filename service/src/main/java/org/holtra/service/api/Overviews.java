@@ -16,10 +16,12 @@ import org.holtra.core.delivery.OutletHealth.State;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.Balance;
 import org.holtra.service.journal.BalanceSheet;
 import org.holtra.service.journal.DeadGroup;
 import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Records;
+import org.holtra.service.journal.Sparing;
 import org.holtra.service.journal.Tally;
 import org.holtra.service.journal.TallyRow;
 import org.holtra.service.lookouts.Alarms;
@@ -36,7 +38,7 @@ class Overviews {
             List.of("stopped", "late", "dead", "waiting", "closed", "flowing", "quiet");
 
     private final Records records;
-    private final BalanceSheet sheet;
+    private final Sparing<Balance> lately;
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final LastErrors errors;
@@ -53,11 +55,16 @@ class Overviews {
             InstantSource clock) {
         this.alarms = alarms;
         this.records = records;
-        this.sheet = sheet;
+        this.lately = new Sparing<>(() -> lastHour(sheet), System::nanoTime);
         this.setups = setups;
         this.dispatcher = dispatcher;
         this.errors = errors;
         this.clock = clock;
+    }
+
+    private Balance lastHour(BalanceSheet sheet) {
+        Instant now = clock.instant();
+        return sheet.between(now.minus(MINUTES, ChronoUnit.MINUTES), now);
     }
 
     Overview now() {
@@ -88,7 +95,7 @@ class Overviews {
         return new Overview(
                 now,
                 setup.revision(),
-                sheet.between(now.minus(MINUTES, ChronoUnit.MINUTES), now),
+                lately.get(),
                 dead.stream().mapToLong(DeadGroup::count).sum(),
                 alarms.open(),
                 rows);

@@ -7,9 +7,11 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Queue;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.function.BiFunction;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -18,13 +20,20 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * What devices' own messages tell of them. It is written once a second for all that were heard, not with every message;
- * after a kill it is made up from the journal, which has the messages since.
+ * What devices' own messages tell of them. It is written a while after they were heard, not with every message, and a part
+ * at a time, so that many devices never keep the database busy for long; after a kill it is made up from the journal, which
+ * has the messages since.
  */
 @Component
 public class DeviceLives {
 
-    private static final Duration OVERLAP = Duration.ofSeconds(10);
+    /** A million devices heard at once are written within this, by the parts below, twice a second. */
+    private static final Duration OVERLAP = Duration.ofMinutes(1);
+
+    /** Of those that were heard, this part is written each time, the longest unwritten first. */
+    private static final int PARTS = 10;
+
+    private static final int LEAST_PART = 50;
 
     /** How far to look back where nothing at all is accounted for. */
     private static final Duration FIRST_LOOK = Duration.ofHours(1);
@@ -36,6 +45,7 @@ public class DeviceLives {
     private final InstantSource clock;
     private final Map<String, DeviceLife> lives = new ConcurrentHashMap<>();
     private final Set<String> unwritten = ConcurrentHashMap.newKeySet();
+    private final Queue<String> waiting = new ConcurrentLinkedQueue<>();
     private volatile Instant upSince;
 
     DeviceLives(DeviceMapper mapper, InstantSource clock) {
@@ -45,8 +55,8 @@ public class DeviceLives {
     }
 
     /**
-     * @return from when on messages may not be accounted for: a little before the newest that is, since messages are
-     *     not always kept in the order in which they came
+     * @return from when on messages may not be accounted for: a while before the newest that is, since others wait to be
+     *     written
      */
     public Instant load() {
         upSince = clock.instant();
@@ -66,7 +76,13 @@ public class DeviceLives {
     /** A message of the device has been kept. */
     public void heard(String key, DeviceLife.Heard heard) {
         lives.compute(key, (k, life) -> (life == null ? DeviceLife.UNHEARD : life).after(heard));
-        unwritten.add(key);
+        toWrite(key);
+    }
+
+    private void toWrite(String key) {
+        if (unwritten.add(key)) {
+            waiting.add(key);
+        }
     }
 
     public void forget(String key) {
@@ -92,17 +108,27 @@ public class DeviceLives {
                 lives.computeIfPresent(
                         key,
                         (k, latest) -> latest.lastHeard().equals(life.lastHeard()) ? latest.fallenSilent() : latest);
-                unwritten.add(key);
+                toWrite(key);
             }
         });
     }
 
-    public void write() {
+    /** Called every so often. */
+    public void writeSome() {
+        write(Math.max(LEAST_PART, unwritten.size() / PARTS));
+    }
+
+    /** All that is not written yet. */
+    public void writeAll() {
+        write(Integer.MAX_VALUE);
+    }
+
+    private void write(int most) {
         List<String> keys = new ArrayList<>();
         List<DeviceLife> values = new ArrayList<>();
-        for (String key : List.copyOf(unwritten)) {
-            unwritten.remove(key);
-            DeviceLife life = lives.get(key);
+        for (String key = waiting.poll(); key != null; key = keys.size() < most ? waiting.poll() : null) {
+            // In this order, so that what is heard from now on is written again.
+            DeviceLife life = unwritten.remove(key) ? lives.get(key) : null;
             if (life != null) {
                 keys.add(key);
                 values.add(life);
@@ -119,7 +145,7 @@ public class DeviceLives {
                     values.stream().map(DeviceLife::lastHeard).toArray(Instant[]::new),
                     values.stream().map(DeviceLife::lastMessage).toArray(UUID[]::new));
         } catch (DataAccessException e) {
-            unwritten.addAll(keys);
+            keys.forEach(this::toWrite);
             log.warn("What devices told could not be written and is kept for the next time: {}", e.getMessage());
         }
     }

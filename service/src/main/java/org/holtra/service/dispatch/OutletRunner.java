@@ -6,13 +6,10 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
 import org.holtra.core.delivery.Batch;
-import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Pace;
-import org.holtra.core.delivery.Verdict;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.journal.Delivery;
 import org.slf4j.Logger;
@@ -42,7 +39,7 @@ final class OutletRunner {
     private final Workshop workshop;
     private final ReentrantLock lock = new ReentrantLock();
     private final LaneQueues queues;
-    private final HeldDevices held;
+    private final OutletStanding standing;
     private final Settling settling;
     private final Sending sending;
     private final Gathering gathering = new Gathering();
@@ -51,7 +48,6 @@ final class OutletRunner {
     private final TableLook table;
     private Lanes lanes = Lanes.NONE;
     private SharedChannel channel;
-    private OutletHealth health;
     private int inFlight;
     private boolean looking;
     private boolean closed;
@@ -62,19 +58,8 @@ final class OutletRunner {
         this.workshop = workshop;
         this.queues = new LaneQueues(workshop.budget());
         this.settling = new Settling(workshop, lock, queues, this::lookAt);
-        this.sending = new Sending(workshop, settling, new Sending.Standing() {
-            @Override
-            public Optional<Instant> heldUntil(Job job, Instant now) {
-                return OutletRunner.this.heldUntil(job, now);
-            }
-
-            @Override
-            public void weigh(Attempter.Result result, Job job) {
-                OutletRunner.this.weigh(result, job);
-            }
-        });
-        this.health = remembered.health();
-        this.held = new HeldDevices(remembered.held());
+        this.standing = new OutletStanding(name, workshop, lock, this::lookAt, remembered);
+        this.sending = new Sending(workshop, settling, standing);
         this.table = new TableLook(name, workshop.backlog());
         this.nextLook = workshop.clock().instant();
     }
@@ -111,7 +96,7 @@ final class OutletRunner {
             removed = assign(lanes);
             // What was remembered across a restart still holds; a change may have mended it.
             if (old != null) {
-                mend();
+                standing.mend(workshop.clock().instant());
             }
         } finally {
             lock.unlock();
@@ -143,7 +128,7 @@ final class OutletRunner {
         lanes = next;
         Instant now = workshop.clock().instant();
         if (outlet != null) {
-            setHealth(outlet.closed() ? health.closed(now) : health.opened(now));
+            standing.configured(outlet.closed(), now);
         }
         want(now);
         return queues.removeAllBut(lanes.open);
@@ -160,31 +145,12 @@ final class OutletRunner {
 
     /** Lets it flow and looks at the table at once: something was mended, or a person wants to see. */
     void tryNow() {
-        lock.lock();
-        try {
-            mend();
-        } finally {
-            lock.unlock();
-        }
+        standing.mend(workshop.clock().instant());
         tick();
     }
 
-    private void mend() {
-        Instant now = workshop.clock().instant();
-        setHealth(health.mended(now));
-        if (held.freeAll()) {
-            workshop.book().changedHeld(name, held.all());
-        }
-        want(now);
-    }
-
     OutletHealth health() {
-        lock.lock();
-        try {
-            return health;
-        } finally {
-            lock.unlock();
-        }
+        return standing.health();
     }
 
     /** Its channel, in use until it is released; empty if it has none. */
@@ -213,7 +179,7 @@ final class OutletRunner {
     Hands hands() {
         lock.lock();
         try {
-            return new Hands(inFlight, queues.size(), held.all());
+            return new Hands(inFlight, queues.size(), standing.held());
         } finally {
             lock.unlock();
         }
@@ -370,7 +336,7 @@ final class OutletRunner {
             // Whoever wants an earlier look while this one is under way says so here, and is not overwritten.
             nextLook = Instant.MAX;
             // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
-            plan = health.flows()
+            plan = standing.health().flows()
                     ? table.plan(workshop.node().id(), now, CLAIM, lanes, queues)
                     : table.plan(workshop.node().id(), WHENEVER, atOnce(), lanes, queues);
         } finally {
@@ -383,9 +349,9 @@ final class OutletRunner {
         if (looking || closed || channel == null) {
             return false;
         }
-        boolean wanted = health.flows()
+        boolean wanted = standing.health().flows()
                 ? !nextLook.isAfter(now) && queues.size() < CLAIM / 2
-                : inFlight == 0 && queues.isEmpty() && health.admits(now, inFlight);
+                : inFlight == 0 && queues.isEmpty() && standing.health().admits(now, inFlight);
         return wanted && workshop.node().holdsLease();
     }
 
@@ -449,7 +415,7 @@ final class OutletRunner {
                     return;
                 }
                 Instant now = workshop.clock().instant();
-                if (!health.admits(now, inFlight) || !workshop.node().holdsLease()) {
+                if (!standing.health().admits(now, inFlight) || !workshop.node().holdsLease()) {
                     return;
                 }
                 List<Job> jobs = takeWhatMayGo(now);
@@ -458,7 +424,7 @@ final class OutletRunner {
                 }
                 inFlight++;
                 handful = new Sending.Handful(
-                        jobs, channel.use(), health, outlet.manner().batch());
+                        jobs, channel.use(), standing.health(), outlet.manner().batch());
             } finally {
                 lock.unlock();
             }
@@ -469,7 +435,7 @@ final class OutletRunner {
     /** What goes next in one request: one delivery, or as many as make a batch. A probe does not wait for others. */
     private List<Job> takeWhatMayGo(Instant now) {
         Batch batch = outlet.manner().batch();
-        if (batch != null && health.flows() && !gathering.isReady(queues, batch, now)) {
+        if (batch != null && standing.health().flows() && !gathering.isReady(queues, batch, now)) {
             return List.of();
         }
         int most = atOnce();
@@ -523,8 +489,7 @@ final class OutletRunner {
         try {
             leave.answered(grant);
             if (grant != null && grant.messages() == 0) {
-                setHealth(health.paused(
-                        grant.why(), grant.until(), workshop.clock().instant()));
+                standing.pause(grant, workshop.clock().instant());
             }
         } finally {
             lock.unlock();
@@ -576,63 +541,9 @@ final class OutletRunner {
         }
     }
 
-    private Optional<Instant> heldUntil(Job job, Instant now) {
-        lock.lock();
-        try {
-            return held.until(job.device(), now);
-        } finally {
-            lock.unlock();
-        }
-    }
-
-    private void weigh(Attempter.Result result, Job job) {
-        Instant now = workshop.clock().instant();
-        String device = job.device();
-        lock.lock();
-        try {
-            OutletHealth next = health.after(result.verdict(), device, now);
-            setHealth(
-                    next.equals(health)
-                            ? next
-                            : next.spread(ThreadLocalRandom.current().nextDouble(), now));
-            if (result.verdict() instanceof Verdict.DeviceHeld(String reason)) {
-                held.hold(device, reason, now, now.plus(Fate.HELD));
-                workshop.book().changedHeld(name, held.all());
-            } else if (result.verdict() instanceof Verdict.Delivered && held.free(device)) {
-                workshop.book().changedHeld(name, held.all());
-            }
-        } finally {
-            lock.unlock();
-        }
-    }
-
-    private void setHealth(OutletHealth next) {
-        if (next.state() != health.state()) {
-            log.info("Outlet {} is {}{}", name, next.state(), next.reason() == null ? "" : ": " + next.reason());
-            if (next.flows()) {
-                want(workshop.clock().instant());
-            }
-        }
-        if (!next.equals(health)) {
-            health = next;
-            workshop.book().changed(name, next);
-        }
-    }
-
     /** Another node found this outlet's destination so. What this node knows later counts more. */
     void hear(OutletHealth other) {
-        lock.lock();
-        try {
-            if (other.since().isAfter(health.since())
-                    && other.state() != health.state()
-                    && other.state() != OutletHealth.State.CLOSED
-                    && health.state() != OutletHealth.State.CLOSED) {
-                health = other;
-                want(workshop.clock().instant());
-            }
-        } finally {
-            lock.unlock();
-        }
+        standing.hear(other, workshop.clock().instant());
         tick();
     }
 

@@ -18,20 +18,11 @@ final class Sending {
      */
     record Handful(List<Job> jobs, SharedChannel through, OutletHealth atStart, Batch batch) {}
 
-    /** How the outlet and its devices stand. */
-    interface Standing {
-
-        /** Until when the device of a delivery is held; empty if it is not. */
-        Optional<Instant> heldUntil(Job job, Instant now);
-
-        void weigh(Attempter.Result result, Job job);
-    }
-
     private final Workshop workshop;
     private final Settling settling;
-    private final Standing standing;
+    private final OutletStanding standing;
 
-    Sending(Workshop workshop, Settling settling, Standing standing) {
+    Sending(Workshop workshop, Settling settling, OutletStanding standing) {
         this.workshop = workshop;
         this.settling = settling;
         this.standing = standing;
@@ -90,7 +81,7 @@ final class Sending {
 
     private Settling.Settled weighed(Job job, Attempter.Result result) {
         if (result.verdict() != null) {
-            standing.weigh(result, job);
+            standing.weigh(result.verdict(), job, workshop.clock().instant());
         }
         return new Settling.Settled(job, result.settlement());
     }

@@ -98,6 +98,11 @@ public class Backlog {
         return new Lines(claimed, waiting, nextDue, last);
     }
 
+    /** Called every so often: keeps the count of what waits short. */
+    public void addUp() {
+        mappers.owed().addUpBacklog();
+    }
+
     /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */
     public void doubt(Claim claim, Instant now) {
         doubts.add(List.of(claim.look), now);

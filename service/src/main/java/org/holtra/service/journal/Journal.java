@@ -227,8 +227,7 @@ public class Journal implements AutoCloseable {
 
     /** Of these messages, those that are kept. A database that hangs is not waited for. */
     public Set<UUID> existing(List<MessageId> ids) {
-        return transaction.execute(() -> mappers.messages.existing(
-                column(ids, MessageId::value, UUID[]::new), column(ids, MessageId::received, Instant[]::new)));
+        return transaction.execute(() -> mappers.messages.existing(ids));
     }
 
     /** Those of these messages that are there. */

@@ -7,6 +7,6 @@ import java.time.Instant;
  *
  * @param oldest when the oldest of the messages arrived
  * @param reason why that one waits, or null
- * @param nextTry when one of them may be tried next, or null if all are in the dispatcher's hands
+ * @param nextTry when that one may be tried next, or null if it is in a dispatcher's hands
  */
 public record LaneDebt(String lane, String outlet, long waiting, Instant oldest, String reason, Instant nextTry) {}

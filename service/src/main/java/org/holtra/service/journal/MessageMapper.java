@@ -1,5 +1,7 @@
 package org.holtra.service.journal;
 
+import static org.holtra.service.journal.MessageColumns.column;
+
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -14,6 +16,7 @@ import org.apache.ibatis.annotations.ResultMap;
 import org.apache.ibatis.annotations.Results;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
+import org.holtra.core.message.MessageId;
 
 @Mapper
 interface MessageMapper {
@@ -138,6 +141,13 @@ interface MessageMapper {
     List<MessageRow> firsts(@Param("since") Instant since);
 
     /** Of these messages, those that are kept. */
+    default Set<UUID> existing(List<MessageId> ids) {
+        return ids.isEmpty()
+                ? Set.of()
+                : existing(
+                        column(ids, MessageId::value, UUID[]::new), column(ids, MessageId::received, Instant[]::new));
+    }
+
     @Select("""
             select m.id from unnest(#{ids}::uuid[], #{received}::timestamptz[]) as n(id, received)
             join message m on m.received = n.received and m.id = n.id

@@ -265,15 +265,28 @@ interface OwedMapper {
             """)
     int order(@Param("lane") String lane, @Param("ordered") boolean ordered);
 
+    /** Costs as much for a long backlog as for a short one. */
     @Select("""
-            select lane, outlet, count(*) as waiting, min(received) as oldest,
-                   (array_agg(reason order by received) filter (where reason is not null))[1] as reason,
-                   min(due) filter (where owner is null) as next_try
-            from owed group by lane, outlet
+            select b.lane, b.outlet, b.messages as waiting, o.received as oldest, o.reason, o.due as next_try
+            from (select lane, outlet, sum(messages)::int8 as messages from backlog group by lane, outlet) b
+            cross join lateral (
+              select received, reason, case when owner is null then due end as due from owed
+              where lane = b.lane and outlet = b.outlet order by message limit 1) o
+            where b.messages > 0
             """)
     List<LaneDebt> debts();
 
-    @Select("select count(*) from owed where lane = #{lane}")
+    /** Adds up the changes of each lane of which there are several. */
+    @Update("""
+            with several as (select lane, outlet from backlog group by lane, outlet having count(*) > 1),
+            gone as (
+              delete from backlog b using several s where b.lane = s.lane and b.outlet = s.outlet
+              returning b.lane, b.outlet, b.messages)
+            insert into backlog select lane, outlet, sum(messages) from gone group by lane, outlet having sum(messages) != 0
+            """)
+    void addUpBacklog();
+
+    @Select("select coalesce(sum(messages), 0) from backlog where lane = #{lane}")
     long countOfLane(@Param("lane") String lane);
 
     /** What a lane owes is dropped, and its outcome says so. */

@@ -118,12 +118,7 @@ public class Records {
 
     /** Of these messages, those that are there. */
     public Set<UUID> existing(List<MessageId> ids) {
-        return ids.isEmpty()
-                ? Set.of()
-                : mappers.messages()
-                        .existing(
-                                ids.stream().map(MessageId::value).toArray(UUID[]::new),
-                                ids.stream().map(MessageId::received).toArray(Instant[]::new));
+        return mappers.messages().existing(ids);
     }
 
     /** How many messages a lane made within a span. */

@@ -24,11 +24,21 @@ public record Remembered(String lane, String key, String zone) {
     }
 
     public boolean isLookout() {
-        return lane.startsWith(LOOKOUT);
+        return isLookout(lane);
+    }
+
+    /** Whether a lookout remembers under this name. */
+    public static boolean isLookout(String name) {
+        return name.startsWith(LOOKOUT);
     }
 
     public Row of(MessageId message) {
         return new Row(lane, key, zone, message);
+    }
+
+    /** The lookout that remembers under this name. */
+    public static String lookout(String name) {
+        return name.substring(LOOKOUT.length());
     }
 
     public record Row(String lane, String key, String zone, MessageId message) {}

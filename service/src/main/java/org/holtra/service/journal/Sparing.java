@@ -8,7 +8,7 @@ import java.util.function.Supplier;
  * fresh, and what is slow costs little. No answer is kept for longer than some seconds: it may have been a database that
  * hung that made asking slow.
  */
-final class Sparing<T> {
+public final class Sparing<T> {
 
     private static final int AT_MOST_ONE_IN = 20;
     private static final long QUICK_NANOS = 20_000_000;
@@ -20,13 +20,13 @@ final class Sparing<T> {
     private long goodUntil;
 
     /** @param nanos a clock that never goes back */
-    Sparing(Supplier<T> ask, LongSupplier nanos) {
+    public Sparing(Supplier<T> ask, LongSupplier nanos) {
         this.ask = ask;
         this.nanos = nanos;
         this.goodUntil = nanos.getAsLong();
     }
 
-    synchronized T get() {
+    public synchronized T get() {
         long began = nanos.getAsLong();
         if (last == null || began - goodUntil >= 0) {
             last = ask.get();

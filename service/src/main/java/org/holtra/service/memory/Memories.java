@@ -147,7 +147,7 @@ public class Memories {
         came.values().forEach(doing.notes::came);
         for (MemoryMapper.Row row : rows) {
             List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
-            if (isLookout(row.lane())) {
+            if (Remembered.isLookout(row.lane())) {
                 doing.lookouts.take(row, its, messages, now);
             } else {
                 doing.lanes.take(row, its, messages, now);
@@ -161,8 +161,8 @@ public class Memories {
         if (row.operation().isEmpty()) {
             return false;
         }
-        if (isLookout(row.lane())) {
-            String name = row.lane().substring(Remembered.LOOKOUT.length());
+        if (Remembered.isLookout(row.lane())) {
+            String name = Remembered.lookout(row.lane());
             return !row.operation()
                     .equals(States.words(setup.lookouts().get(name).watch()));
         }
@@ -172,10 +172,6 @@ public class Memories {
         return memory.operation() != null
                 && !row.operation()
                         .equals(States.words(memory.timeline(ZoneId.of(zone)).operation()));
-    }
-
-    private static boolean isLookout(String name) {
-        return name.startsWith(Remembered.LOOKOUT);
     }
 
     /** The names under which lanes and lookouts remember. */
@@ -232,7 +228,7 @@ public class Memories {
         List<MemoryMapper.Left> left = mapper.left(name, KEYS);
         for (MemoryMapper.Left one : left) {
             MessageId message = new MessageId(one.message());
-            if (isLookout(name)) {
+            if (Remembered.isLookout(name)) {
                 log.debug("Lookout {} is gone and lets {} go", name, message);
             } else if (lane == null) {
                 doing.lanes.settle(message, name, "dropped", "its lane was removed while it was in its memory", null);
@@ -241,8 +237,8 @@ public class Memories {
             }
             doing.notes.let(name, one.message());
         }
-        if (isLookout(name)) {
-            doing.lookouts.abandon(name.substring(Remembered.LOOKOUT.length()));
+        if (Remembered.isLookout(name)) {
+            doing.lookouts.abandon(Remembered.lookout(name));
         }
         Done done = doing.end(left.size(), store.clock.instant());
         mapper.forgetLane(name);

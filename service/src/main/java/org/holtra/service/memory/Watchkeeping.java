@@ -68,7 +68,7 @@ final class Watchkeeping {
 
     /** @param came messages that came to the key, as the journal has them */
     void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now) {
-        Lookout lookout = setup.lookouts().get(row.lane().substring(Remembered.LOOKOUT.length()));
+        Lookout lookout = setup.lookouts().get(Remembered.lookout(row.lane()));
         Watch watch = lookout.watch();
         Timeline<Watch.State> timeline = new Timeline<>(watch, lookout.tolerance(), false);
         Timeline.State<Watch.State> state = state(row, lookout, timeline);

@@ -10,6 +10,7 @@ import org.holtra.service.intake.Drain;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Learning;
 import org.holtra.service.journal.Acknowledgements;
+import org.holtra.service.journal.Backlog;
 import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Days;
 import org.holtra.service.journal.DeadLetters;
@@ -59,6 +60,7 @@ class Course implements SmartLifecycle {
             Journal journal,
             TallyWriter tallies,
             Acknowledgements acknowledgements,
+            Backlog backlog,
             Bulletin bulletin) {}
 
     private final Memory memory;
@@ -101,9 +103,10 @@ class Course implements SmartLifecycle {
         rounds.every(50, dispatcher::tick);
         rounds.every(1_000, writers.tallies::write);
         rounds.every(1_000, writers.acknowledgements::write);
+        rounds.every(1_000, writers.backlog::addUp);
         rounds.every(1_000, doings.wellbeing::report);
         rounds.every(3_000, doings.wellbeing::look);
-        rounds.every(5_000, learnt.lives::write);
+        rounds.every(500, learnt.lives::writeSome);
         rounds.every(3_000, learnt.fields::write);
         rounds.every(2_000, learnt.learning::lookForSilence);
         rounds.every(10_000, memory.intake::forget);
@@ -133,7 +136,7 @@ class Course implements SmartLifecycle {
         writers.journal.close();
         writers.tallies.write();
         writers.acknowledgements.write();
-        learnt.lives.write();
+        learnt.lives.writeAll();
         learnt.fields.write();
         dispatcher.writeHealth();
         writers.node.leave();

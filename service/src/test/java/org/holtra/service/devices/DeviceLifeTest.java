@@ -5,11 +5,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.lang.reflect.Proxy;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.concurrent.atomic.AtomicReference;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.holtra.core.message.MessageIds;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -108,6 +111,36 @@ class DeviceLifeTest {
         now.set(now.get().plusSeconds(70));
         lives.lookForSilence((key, life) -> Optional.of(Duration.ofMinutes(2)));
         assertThat(lives.of("a").silent()).isTrue();
+    }
+
+    @Test
+    void areWrittenAPartAtATimeTheLongestUnwrittenFirst() {
+        List<List<String>> written = new ArrayList<>();
+        DeviceMapper mapper = (DeviceMapper) Proxy.newProxyInstance(
+                DeviceMapper.class.getClassLoader(),
+                new Class<?>[] {DeviceMapper.class},
+                (proxy, method, arguments) -> {
+                    assertThat(method.getName()).isEqualTo("writeLives");
+                    written.add(List.of((String[]) arguments[0]));
+                    return null;
+                });
+        DeviceLives lives = new DeviceLives(mapper, now::get);
+        List<String> keys = IntStream.range(0, 120).mapToObj(n -> "device-" + n).toList();
+        keys.forEach(key -> lives.heard(key, heard(null, START, Map.of())));
+
+        lives.writeSome();
+        lives.heard("device-0", heard(null, START, Map.of()));
+        lives.heard("device-119", heard(null, START, Map.of()));
+        lives.writeSome();
+        lives.writeAll();
+        lives.writeAll();
+
+        assertThat(written)
+                .containsExactly(
+                        keys.subList(0, 50),
+                        keys.subList(50, 100),
+                        Stream.concat(keys.subList(100, 120).stream(), Stream.of("device-0"))
+                                .toList());
     }
 
     /** The statements, of which only one is asked for here. */

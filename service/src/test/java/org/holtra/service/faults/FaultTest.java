@@ -199,6 +199,9 @@ class FaultTest {
         JsonNode balance = client.get("/api/balance?from=" + Instant.now().minusSeconds(7_200));
         assertThat(balance.path("missing").asLong()).as(balance.toString()).isZero();
         assertThat(client.get("/api/balance/differences")).isEmpty();
+        assertThat(database.texts("select lane, sum(messages) from backlog group by lane having sum(messages) != 0"))
+                .as("counts of what waits")
+                .isEmpty();
     }
 
     /** Waits until nothing waits any more, for as long as what waits gets less. */

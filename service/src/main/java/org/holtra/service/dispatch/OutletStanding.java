@@ -1,0 +1,155 @@
+package org.holtra.service.dispatch;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.concurrent.ThreadLocalRandom;
+import java.util.concurrent.locks.ReentrantLock;
+import org.holtra.core.delivery.Fate;
+import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.delivery.Pace;
+import org.holtra.core.delivery.Verdict;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * How an outlet and its devices stand, by what came of deliveries, by its setup and by what other nodes found. Guarded by
+ * its runner's lock. Once it flows again, the table is asked for at once.
+ */
+final class OutletStanding {
+
+    private static final Logger log = LoggerFactory.getLogger(OutletStanding.class);
+
+    private final String outlet;
+    private final Workshop workshop;
+    private final ReentrantLock lock;
+    private final Settling.Lookout lookout;
+    private final HeldDevices held;
+    private OutletHealth health;
+
+    OutletStanding(
+            String outlet,
+            Workshop workshop,
+            ReentrantLock lock,
+            Settling.Lookout lookout,
+            HealthBook.Remembered remembered) {
+        this.outlet = outlet;
+        this.workshop = workshop;
+        this.lock = lock;
+        this.lookout = lookout;
+        this.held = new HeldDevices(remembered.held());
+        this.health = remembered.health();
+    }
+
+    OutletHealth health() {
+        lock.lock();
+        try {
+            return health;
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    List<HeldDevices.Held> held() {
+        lock.lock();
+        try {
+            return held.all();
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** Until when the device of a delivery is held; empty if it is not. */
+    Optional<Instant> heldUntil(Job job, Instant now) {
+        lock.lock();
+        try {
+            return held.until(job.device(), now);
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** The setup says whether it is open. */
+    void configured(boolean closed, Instant now) {
+        lock.lock();
+        try {
+            become(closed ? health.closed(now) : health.opened(now));
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** A change or a person may have mended it and whatever held its devices. */
+    void mend(Instant now) {
+        lock.lock();
+        try {
+            become(health.mended(now));
+            if (held.freeAll()) {
+                workshop.book().changedHeld(outlet, held.all());
+            }
+            lookout.lookAt(now);
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** Its pace or a quota lets nothing more go for now. */
+    void pause(Pace.Grant refusal, Instant now) {
+        lock.lock();
+        try {
+            become(health.paused(refusal.why(), refusal.until(), now));
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** What an attempt says about the outlet and the device. */
+    void weigh(Verdict verdict, Job job, Instant now) {
+        String device = job.device();
+        lock.lock();
+        try {
+            OutletHealth next = health.after(verdict, device, now);
+            become(
+                    next.equals(health)
+                            ? next
+                            : next.spread(ThreadLocalRandom.current().nextDouble(), now));
+            if (verdict instanceof Verdict.DeviceHeld(String reason)) {
+                held.hold(device, reason, now, now.plus(Fate.HELD));
+                workshop.book().changedHeld(outlet, held.all());
+            } else if (verdict instanceof Verdict.Delivered && held.free(device)) {
+                workshop.book().changedHeld(outlet, held.all());
+            }
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** Another node found this outlet's destination so. What this node knows later counts more. */
+    void hear(OutletHealth other, Instant now) {
+        lock.lock();
+        try {
+            if (other.since().isAfter(health.since())
+                    && other.state() != health.state()
+                    && other.state() != OutletHealth.State.CLOSED
+                    && health.state() != OutletHealth.State.CLOSED) {
+                health = other;
+                lookout.lookAt(now);
+            }
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    private void become(OutletHealth next) {
+        if (next.state() != health.state()) {
+            log.info("Outlet {} is {}{}", outlet, next.state(), next.reason() == null ? "" : ": " + next.reason());
+            if (next.flows()) {
+                lookout.lookAt(workshop.clock().instant());
+            }
+        }
+        if (!next.equals(health)) {
+            health = next;
+            workshop.book().changed(outlet, next);
+        }
+    }
+}
