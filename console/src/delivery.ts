@@ -55,7 +55,7 @@ export type Spool = {
 
 export type Status = {
   troubles: OwnTrouble[];
-  nodes: { id: string; name: string; started: string; leaseUntil: string; self: boolean }[];
+  nodes: { id: string; name: string; started: string; leaseUntil: string | null; self: boolean }[];
   spools: Spool[];
   databaseAway: boolean;
 };

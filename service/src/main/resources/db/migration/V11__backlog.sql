@@ -35,3 +35,6 @@ insert into backlog select lane, outlet, count(*) from owed group by lane, outle
 
 -- Finds the oldest that a lane owes: ids of messages begin with when they came (RFC 9562, version 7).
 create index owed_of_lane on owed (lane, outlet, message);
+
+-- To vacuum takes a walk through all of the indexes: the longer they are, the more must be worth it.
+alter table owed set (autovacuum_vacuum_scale_factor = 0.1, autovacuum_analyze_scale_factor = 0.1);

@@ -31,8 +31,11 @@ final class StatusCommand implements Callable<Integer> {
             output.line(status.path("inlets").asInt() + " inlets, "
                     + status.path("lanes").asInt() + " lanes, "
                     + status.path("outlets").asInt() + " outlets");
-            output.line(status.path("waiting").asLong() + " deliveries wait, "
-                    + status.path("dead").asLong() + " are dead");
+            output.line(
+                    status.path("databaseAway").asBoolean()
+                            ? "how many deliveries wait or are dead is not known while the database is away"
+                            : status.path("waiting").asLong() + " deliveries wait, "
+                                    + status.path("dead").asLong() + " are dead");
             for (JsonNode spool : status.path("spools")) {
                 if (spool.path("messages").asLong() > 0) {
                     output.line(output.styled(

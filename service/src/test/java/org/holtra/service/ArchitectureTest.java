@@ -92,6 +92,7 @@ class ArchitectureTest {
                 .whereLayer("journal")
                 .mayOnlyBeAccessedByLayers(
                         "api",
+                        "access",
                         "kinds",
                         "intake",
                         "dispatch",

@@ -10,7 +10,9 @@ import java.util.Map;
 final class MemoryBench {
 
     private static final int KEYS = 100_000;
+    private static final int MANY = 1_000_000;
     private static final int CONNECTIONS = 64;
+    private static final String THIN = "thin";
     private static final String KEY = "key: \"string(int(data.n) % " + KEYS + ")\"";
     private static final String HEAD = """
             inlets:
@@ -36,7 +38,7 @@ final class MemoryBench {
     void run() throws IOException {
         Map<String, String> setups = new LinkedHashMap<>();
         setups.put("a lane without memory, to a closed outlet", LANE.formatted(""));
-        setups.put("thin", LANE.formatted(", memory: {" + KEY + ", thin: {every: 1h, others: last}}"));
+        setups.put(THIN, LANE.formatted(", memory: {" + KEY + ", thin: {every: 1h, others: last}}"));
         setups.put("gather", LANE.formatted(", memory: {" + KEY + ", gather: {count: 1000, within: 2h}}"));
         setups.put(
                 "a lookout",
@@ -62,6 +64,9 @@ final class MemoryBench {
             through(one, load, 0);
             through(one, load, KEYS);
             rate = through(one, load, 2 * KEYS);
+            if (what.equals(THIN)) {
+                many(what, one, holtra, load, rate);
+            }
             folder = holtra.folder();
         }
         long states = one.number("select count(*) from memory");
@@ -80,12 +85,32 @@ final class MemoryBench {
         return rate;
     }
 
+    /** The same beside so many more keys, of which nothing comes. */
+    private void many(String what, Database one, Running holtra, Load load, double rate) throws IOException {
+        one.run("""
+                insert into memory (lane, key, zone, operation, state, device, simulated, due, heard)
+                select m.lane, 'unheard-' || n, m.zone, m.operation, m.state, m.device, m.simulated, null, m.heard
+                from (select * from memory limit 1) m, generate_series(1, %d) n
+                """.formatted(MANY - KEYS));
+        one.run("vacuum analyze memory");
+        double beside = through(one, load, 3 * KEYS);
+        notes.note(
+                String.format(Locale.ROOT, "  %s, %,d keys alive", what, MANY),
+                String.format(Locale.ROOT, "%,.0f a second", beside),
+                String.format(
+                        Locale.ROOT,
+                        "%.2f of that with %,d; live heap %.0f MB",
+                        beside / rate,
+                        KEYS,
+                        holtra.liveHeap()));
+    }
+
     /** From the start of the process until it does its work with all those keys there. */
     private void restart(String what, Database one, Path folder) throws IOException {
         long began = System.nanoTime();
         try (Running holtra = Running.holtra(one, folder)) {
             double started = holtra.startSeconds();
-            new Load(holtra.address() + "/in/bench", "bench-token", CONNECTIONS).full(3 * KEYS, 1_000);
+            new Load(holtra.address() + "/in/bench", "bench-token", CONNECTIONS).full(4 * KEYS, 1_000);
             await(one);
             notes.note(
                     "  " + what + ": from the start until 1,000 messages have met their keys",

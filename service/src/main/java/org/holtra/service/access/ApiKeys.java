@@ -1,5 +1,6 @@
 package org.holtra.service.access;
 
+import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -10,6 +11,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
+import org.holtra.service.journal.Journal;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 
 /**
@@ -23,17 +26,26 @@ public class ApiKeys {
 
     private static final String PREFIX = "holtra_";
     private static final int KEY_BYTES = 32;
+    /** A key that was removed through another node meanwhile is not let in for longer. */
+    private static final Duration GOOD_WITHOUT_DATABASE = Duration.ofHours(1);
+
     private static final Duration USE_IS_WRITTEN_EVERY = Duration.ofMinutes(1);
 
     private final AccountMapper mapper;
     private final Secrets secrets;
     private final InstantSource clock;
+    private final Journal journal;
     private final Map<String, Instant> lastWritten = new ConcurrentHashMap<>();
+    private final Map<ByteBuffer, Met> met = new ConcurrentHashMap<>();
 
-    ApiKeys(AccountMapper mapper, Secrets secrets, InstantSource clock) {
+    /** A key that was checked, and when. */
+    private record Met(String name, Instant at) {}
+
+    ApiKeys(AccountMapper mapper, Secrets secrets, InstantSource clock, Journal journal) {
         this.mapper = mapper;
         this.secrets = secrets;
         this.clock = clock;
+        this.journal = journal;
     }
 
     /** The key, told this once; empty if there is one of this name already. */
@@ -47,17 +59,43 @@ public class ApiKeys {
     }
 
     public boolean remove(String name) {
+        met.values().removeIf(one -> one.name.equals(name));
         return mapper.removeKey(name) > 0;
     }
 
-    /** The name of a key, if it is one. */
+    /**
+     * The name of a key, if it is one. While the database is away, one that was checked a short time before is let in.
+     *
+     * @throws DataAccessException if it cannot be checked now
+     */
     Optional<String> nameOf(String key) {
         if (!key.startsWith(PREFIX)) {
             return Optional.empty();
         }
-        Optional<String> name = mapper.keyByHash(hash(key));
-        name.ifPresent(this::used);
-        return name;
+        byte[] hash = hash(key);
+        Optional<String> before = metBefore(hash);
+        if (before.isPresent() && journal.isAway()) {
+            return before;
+        }
+        try {
+            Optional<String> name = mapper.keyByHash(hash);
+            name.ifPresentOrElse(
+                    one -> met.put(ByteBuffer.wrap(hash), new Met(one, clock.instant())),
+                    () -> met.remove(ByteBuffer.wrap(hash)));
+            name.ifPresent(this::used);
+            return name;
+        } catch (DataAccessException e) {
+            if (before.isEmpty()) {
+                throw e;
+            }
+            return before;
+        }
+    }
+
+    private Optional<String> metBefore(byte[] hash) {
+        return Optional.ofNullable(met.get(ByteBuffer.wrap(hash)))
+                .filter(one -> one.at.plus(GOOD_WITHOUT_DATABASE).isAfter(clock.instant()))
+                .map(Met::name);
     }
 
     private void used(String name) {

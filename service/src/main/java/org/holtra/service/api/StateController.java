@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Locale;
+import java.util.Optional;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.DeadGroup;
@@ -27,6 +28,10 @@ class StateController {
 
     record Health(String state) {}
 
+    /**
+     * @param waiting null while the database is away, as {@code dead}
+     * @param nodes while the database is away, this one alone, as in {@code spools}
+     */
     record Status(
             String version,
             String node,
@@ -35,8 +40,8 @@ class StateController {
             int inlets,
             int lanes,
             int outlets,
-            long waiting,
-            long dead,
+            Long waiting,
+            Long dead,
             List<String> stopped,
             List<Trouble> troubles,
             List<NodeView> nodes,
@@ -90,6 +95,8 @@ class StateController {
                         outlet.name() + " is " + outlet.health().state().name().toLowerCase(Locale.ROOT) + ": "
                                 + outlet.health().reason())
                 .toList();
+        Optional<Instant> awaySince = self.journal.awaySince();
+        Books books = awaySince.map(this::withoutDatabase).orElseGet(this::books);
         return new Status(
                 self.build.getVersion(),
                 self.node.id().toString(),
@@ -98,9 +105,23 @@ class StateController {
                 setup.inlets().size(),
                 setup.lanes().size(),
                 setup.outlets().size(),
+                books.waiting,
+                books.dead,
+                stopped,
+                books.troubles,
+                books.nodes,
+                books.spools,
+                awaySince.isPresent());
+    }
+
+    /** What the database knows. */
+    private record Books(
+            Long waiting, Long dead, List<Trouble> troubles, List<NodeView> nodes, List<SpoolReports.Report> spools) {}
+
+    private Books books() {
+        return new Books(
                 records.debts().stream().mapToLong(LaneDebt::waiting).sum(),
                 records.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
-                stopped,
                 self.wellbeing.open(),
                 self.node.all().stream()
                         .map(node -> new NodeView(
@@ -110,8 +131,13 @@ class StateController {
                                 node.leaseUntil(),
                                 node.id().equals(self.node.id())))
                         .toList(),
-                self.spools.all(),
-                self.journal.isAway());
+                self.spools.all());
+    }
+
+    private Books withoutDatabase(Instant since) {
+        NodeView alone = new NodeView(self.node.id().toString(), self.node.name(), started, null, true);
+        return new Books(
+                null, null, self.wellbeing.withoutDatabase(since), List.of(alone), List.of(self.wellbeing.spool()));
     }
 
     /** The lanes, the most troubled first, and the balance of the last hour. */

@@ -76,7 +76,7 @@ public class Journal implements AutoCloseable {
     private final GroupCommit<Entry, Kept> entries;
     private final GroupCommit<Settlement.By, Void> settlements;
     private final Doubts doubts = new Doubts();
-    private volatile boolean away;
+    private volatile Instant awaySince;
 
     /** The statements the journal writes with. */
     @Component
@@ -109,7 +109,7 @@ public class Journal implements AutoCloseable {
      * @throws JournalUnavailable if the database is away, or too much waits to be written already
      */
     public CompletableFuture<Kept> append(Entry entry) {
-        if (away) {
+        if (isAway()) {
             throw new JournalUnavailable("the database is away", null);
         }
         return entries.submit(entry);
@@ -122,23 +122,28 @@ public class Journal implements AutoCloseable {
 
     /** Whether the database could not be written when it was tried last. */
     public boolean isAway() {
-        return away;
+        return awaySince != null;
+    }
+
+    /** Since when that is so; empty if it is not. */
+    public Optional<Instant> awaySince() {
+        return Optional.ofNullable(awaySince);
     }
 
     /** The database did not answer somebody else. */
     public void missed(RuntimeException failure) {
-        if (!away && !JournalUnavailable.isOfTheData(failure)) {
-            away = true;
+        if (!isAway() && !JournalUnavailable.isOfTheData(failure)) {
+            awaySince = clock.instant();
             log.warn("The database is away: {}", failure.getMessage());
         }
     }
 
     /** Looks whether a database that was away is back. */
     public void lookForDatabase() {
-        if (away) {
+        if (isAway()) {
             try {
                 transaction.execute(() -> mappers.owed.free(new UUID[0], node.id(), clock.instant()));
-                away = false;
+                awaySince = null;
                 log.info("The database is back");
             } catch (DataAccessException | TransactionException e) {
                 log.debug("The database is still away: {}", e.getMessage());
@@ -149,7 +154,7 @@ public class Journal implements AutoCloseable {
     /** Sets free what turned up though it could not be told whether it was written; says for which outlets. */
     public List<String> settleDoubts() {
         Instant now = clock.instant();
-        Set<UUID> open = away ? Set.of() : doubts.open(now);
+        Set<UUID> open = isAway() ? Set.of() : doubts.open(now);
         return open.isEmpty()
                 ? List.of()
                 : transaction.execute(() -> mappers.owed.free(open.toArray(UUID[]::new), node.id(), now));
@@ -245,7 +250,7 @@ public class Journal implements AutoCloseable {
     }
 
     private List<Kept> writeEntries(List<Entry> group) {
-        if (away) {
+        if (isAway()) {
             throw new JournalUnavailable("the database is away", null);
         }
         List<Kept> kept;
@@ -253,7 +258,7 @@ public class Journal implements AutoCloseable {
             kept = transaction.execute(() -> insert(group));
         } catch (DataAccessException | TransactionException e) {
             if (!JournalUnavailable.isOfTheData(e)) {
-                away = true;
+                awaySince = clock.instant();
                 log.warn("The database is away: {}", e.getMessage());
                 group.forEach(entry -> doubts.add(entry.hold().deliveries(), clock.instant()));
             }

@@ -2,6 +2,7 @@ package org.holtra.service.wellbeing;
 
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -59,22 +60,43 @@ public class Wellbeing {
         return mapper.open();
     }
 
+    /** What this node can tell of itself while the database is away. */
+    public List<Trouble> withoutDatabase(Instant since) {
+        Spool.State state = reports.spool.state();
+        String text = "the database does not answer; "
+                + (state.on()
+                        ? "messages are taken into the spool of node " + reports.node.name()
+                        : "no messages are taken, since there is no spool");
+        List<Trouble> all = new ArrayList<>(List.of(new Trouble("database", reports.node.name(), since, text)));
+        if (state.trouble() != null) {
+            all.add(new Trouble("spool", reports.node.name(), since, state.trouble()));
+        }
+        return all;
+    }
+
+    /** How this node's own spool stands. */
+    public SpoolReports.Report spool() {
+        return report(reports.spool.state());
+    }
+
+    private SpoolReports.Report report(Spool.State state) {
+        return new SpoolReports.Report(
+                reports.node.name(),
+                state.messages(),
+                state.bytes(),
+                state.on() ? state.limit() : 0,
+                state.oldest(),
+                state.trouble(),
+                reports.spool.diskFree(),
+                voice.clock.instant(),
+                true);
+    }
+
     /** Tells the other nodes how this one's spool stands. */
     public void report() {
         Spool.State state = reports.spool.state();
         try {
-            reports.spools.write(
-                    new SpoolReports.Report(
-                            reports.node.name(),
-                            state.messages(),
-                            state.bytes(),
-                            state.on() ? state.limit() : 0,
-                            state.oldest(),
-                            state.trouble(),
-                            reports.spool.diskFree(),
-                            voice.clock.instant(),
-                            true),
-                    state.minutes());
+            reports.spools.write(report(state), state.minutes());
         } catch (DataAccessException e) {
             log.debug("How the spool stands could not be written: {}", e.getMessage());
         }

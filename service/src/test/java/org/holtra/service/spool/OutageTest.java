@@ -83,6 +83,13 @@ class OutageTest {
             String stranger = id(post(client, "stranger", 21));
             Instant after = Instant.now();
             assertThat(service.bean(Spool.class).state().messages()).isEqualTo(22);
+            JsonNode status = client.get("/api/status");
+            assertThat(status.path("databaseAway").asBoolean()).isTrue();
+            assertThat(status.path("waiting").isNull()).isTrue();
+            assertThat(status.at("/spools/0/messages").asInt()).isEqualTo(22);
+            assertThat(status.at("/troubles/0/text").asString()).startsWith("the database does not answer");
+            Answer unknown = client.call("GET", "/api/status", null, "Authorization", "Bearer holtra_unknown");
+            assertThat(unknown.status()).isEqualTo(503);
             cluster.start();
 
             Client.await(() -> service.bean(Spool.class).state().messages(), left -> left == 0);
