@@ -1,0 +1,89 @@
+/** Devices, what is known and what was heard of them. */
+
+import { call, withQuery } from "./call";
+import type { Rereading } from "./models";
+
+export type DeviceState = "unheard" | "live" | "silent" | "barred";
+
+export type Facts = Record<string, string | number | boolean>;
+
+/** What people know of a device. */
+export type Knowledge = {
+  model: string | null;
+  facts: Facts;
+  points: Record<string, { reference: string | null; facts: Facts }>;
+  zone: string | null;
+  born: string | null;
+  silentAfter: string | null;
+};
+
+export type Device = Knowledge & {
+  key: string;
+  revision: number;
+  simulated: boolean;
+  state: DeviceState;
+  firstHeard: string | null;
+  lastHeard: string | null;
+  messages: number;
+  missing: number;
+  restarts: number;
+  values: Record<string, { value: string | number | boolean; at: string }> | null;
+  shows: Record<string, string | number>;
+  gateway: Record<string, string | number>;
+  silentAfterSeconds: number | null;
+};
+
+export type Series = {
+  field: string;
+  unit: string | null;
+  points: { at: string; value: number; message: string }[];
+  more: boolean;
+};
+
+export type Gap = {
+  inlet: string;
+  at: string;
+  before: number;
+  after: number;
+  missing: number;
+  message: string;
+};
+
+export type Position = {
+  geometry: { coordinates: [number, number] };
+  properties: { sort: "device" | "gateway"; name: string; gateway?: string };
+};
+
+export type TableResult = {
+  changed: number;
+  entered: number;
+  misfits: { line: number; column: string; what: string }[];
+};
+
+export const devices = {
+  devices: () => call<Device[]>("GET", "/api/devices"),
+  device: (key: string) => call<Device>("GET", withQuery("/api/devices/one", { key })),
+  know: (key: string, knowledge: Knowledge) =>
+    call<Device>("PUT", withQuery("/api/devices/one", { key }), knowledge),
+  forget: (key: string) => call<void>("DELETE", withQuery("/api/devices/one", { key })),
+  bar: (key: string, barred: boolean) =>
+    call<Device>("POST", withQuery("/api/devices/bar", { key, barred: String(barred) }), {}),
+  claim: (key: string, knowledge: Knowledge) =>
+    call<Rereading>("POST", withQuery("/api/devices/claim", { key }), knowledge),
+  revisions: (key: string) =>
+    call<{ revision: number; knowledge: Knowledge; until: string; by: string }[]>(
+      "GET",
+      withQuery("/api/devices/revisions", { key }),
+    ),
+  series: (key: string, field: string, from: string) =>
+    call<Series>("GET", withQuery("/api/devices/series", { key, field, from })),
+  gaps: (key: string, from: string) => call<Gap[]>("GET", withQuery("/api/devices/gaps", { key, from })),
+  positions: () => call<{ features: Position[] }>("GET", "/api/devices/positions"),
+  takeTable: (csv: string, dry: boolean) =>
+    call<TableResult>("POST", withQuery("/api/devices/table", { dry: String(dry) }), csv, "text/csv"),
+  deviceLanes: (key: string) =>
+    call<{ lane: string; serves: boolean; whyNot: string | null; handPicked: boolean; state: string }[]>(
+      "GET",
+      withQuery("/api/devices/lanes", { key }),
+    ),
+};

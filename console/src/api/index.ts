@@ -1,0 +1,33 @@
+/** What the service's HTTP API gives and takes. The OpenAPI document at /api/openapi.json tells more. */
+
+import { call } from "./call";
+import { dead } from "./dead";
+import { devices } from "./devices";
+import { messages } from "./messages";
+import { models } from "./models";
+import { overview } from "./overview";
+import { setup } from "./setup";
+import { workbench } from "./workbench";
+
+export * from "./call";
+export type * from "./dead";
+export type * from "./devices";
+export type * from "./messages";
+export type * from "./models";
+export type * from "./overview";
+export type * from "./setup";
+export type * from "./workbench";
+
+export const api = {
+  session: () => call<{ name: string | null }>("GET", "/api/session"),
+  signIn: (name: string, password: string) =>
+    call<{ name: string }>("POST", "/api/session", { name, password }),
+  signOut: () => call<void>("DELETE", "/api/session"),
+  ...messages,
+  ...overview,
+  ...dead,
+  ...setup,
+  ...workbench,
+  ...devices,
+  ...models,
+};

@@ -1,0 +1,100 @@
+/** Messages and their traces. */
+
+import { call, withQuery } from "./call";
+
+export type LaneState = { lane: string; state: DeliveryState; attempts: number };
+
+export type DeliveryState =
+  | "waiting"
+  | "delivered"
+  | "dead"
+  | "dropped"
+  | "remembered"
+  | "held back"
+  | "merged"
+  | "unfolded";
+
+export type Message = {
+  id: string;
+  received: string;
+  inlet: string;
+  device: string | null;
+  eventTime: string | null;
+  sort: string | null;
+  state: "read" | "unreadable" | "unclaimed" | "duplicate" | "trial" | "made";
+  reason: string | null;
+  simulated: boolean;
+  sequence: number | null;
+  copyOf: string | null;
+  bytes: number;
+  preview: string;
+  lanes: LaneState[];
+};
+
+export type MessagePage = { messages: Message[]; before: string | null };
+
+export type Attempt = {
+  number: number;
+  at: string;
+  micros: number;
+  verdict: string;
+  reason: string | null;
+  status: number | null;
+  nextTry: string | null;
+  setupRevision: number;
+  outlet: string;
+  lane: string;
+  point: string | null;
+  request: {
+    method?: string;
+    url?: string;
+    headers?: Record<string, string>;
+    batch?: { batch: string; messages: number; number: number };
+  };
+  body: string | null;
+  answer: string | null;
+};
+
+export type LaneTrace = {
+  lane: string;
+  point: string | null;
+  outlet: string | null;
+  picked: boolean;
+  pick: string | null;
+  values: string | null;
+  whyNot: string | null;
+  state: DeliveryState | null;
+  at: string | null;
+  reason: string | null;
+  into: string | null;
+  attempts: Attempt[];
+};
+
+export type Trace = {
+  message: Message;
+  came: {
+    remote: string;
+    path: string;
+    contentType: string | null;
+    headers: Record<string, string>;
+    text: string | null;
+    base64: string | null;
+  };
+  data: unknown;
+  meta: Record<string, unknown>;
+  device: Record<string, unknown>;
+  setupRevision: number;
+  units: Record<string, string>;
+  copies: { id: string; received: string; gateway: string | null }[];
+  lanes: LaneTrace[];
+  trials: Attempt[];
+  madeOf: string[];
+  unfoldedInto: string[];
+  alarms: { number: number; lookout: string; state: string; text: string; cause: string | null }[];
+};
+
+export const messages = {
+  messages: (parameters: Record<string, string | number | null | undefined>) =>
+    call<MessagePage>("GET", withQuery("/api/messages", parameters)),
+  trace: (id: string) => call<Trace>("GET", `/api/messages/${encodeURIComponent(id)}`),
+};

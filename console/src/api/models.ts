@@ -1,0 +1,71 @@
+/** Models, codecs, the fields seen, and reading again. */
+
+import { call } from "./call";
+import type { Facts } from "./devices";
+import type { SetupProblem } from "./setup";
+
+export type FieldSeen = {
+  inlet: string;
+  model: string;
+  name: string;
+  kind: string;
+  last: string;
+  least: number | null;
+  most: number | null;
+  count: number;
+  firstSeen: string;
+  lastSeen: string;
+};
+
+export type Model = {
+  name: string;
+  codec: "script" | "layout" | null;
+  source: string | null;
+  fields: Record<
+    string,
+    { label: string | null; unit: string | null; least: number | null; most: number | null }
+  >;
+  points: Record<string, { fields: Record<string, string>; facts: Facts }>;
+  facts: Facts;
+  silentAfter: string | null;
+  devices: number;
+  seen: FieldSeen[];
+};
+
+export type CodecTrial = {
+  problems: SetupProblem[];
+  bytes: string;
+  data: Record<string, unknown>;
+  warnings: string[];
+  errors: string[];
+  micros: number;
+};
+
+export type Rereading = {
+  id: string;
+  ended: string | null;
+  seen: number;
+  read: number;
+  still: number;
+  picked: number;
+  corrected: number;
+  failure: string | null;
+};
+
+export const models = {
+  models: () => call<Model[]>("GET", "/api/models"),
+  fields: () => call<FieldSeen[]>("GET", "/api/fields"),
+  tryCodec: (trial: { sort: string; source: string; bytes: string; port: number | null }) =>
+    call<CodecTrial>("POST", "/api/codecs/try", trial),
+  attach: (model: string, codec: { sort: string; source: string; note: string }) =>
+    call<{ revision: number }>("PUT", `/api/models/${encodeURIComponent(model)}/codec`, codec),
+  reread: (order: {
+    from: string;
+    model?: string;
+    inlet?: string;
+    state?: string;
+    correct: boolean;
+    dry: boolean;
+  }) => call<Rereading>("POST", "/api/rereadings", order),
+  rereading: (id: string) => call<Rereading>("GET", `/api/rereadings/${id}`),
+};

@@ -1,0 +1,114 @@
+/** How inlets, lanes and outlets stand. */
+
+import { call } from "./call";
+import type { Fields } from "./setup";
+
+export type Trouble = "stopped" | "late" | "dead" | "waiting" | "closed" | "flowing" | "quiet";
+
+export type LaneRow = {
+  lane: string;
+  inlets: string[];
+  outlet: string;
+  state: "open" | "closed";
+  pick: string | null;
+  units: Record<string, string>;
+  trouble: Trouble;
+  outletState: "flowing" | "paused" | "broken" | "blocked" | "closed";
+  owes: number;
+  dead: number;
+  oldest: string | null;
+  reason: string | null;
+  since: string | null;
+  nextTry: string | null;
+  advice: string | null;
+  lastError: { at: string; reason: string; message: string } | null;
+  traffic: { taken: number[]; delivered: number[]; failed: number[] };
+};
+
+export type Balance = {
+  from: string;
+  to: string;
+  intake: {
+    acknowledged: number;
+    read: number;
+    unreadable: number;
+    unclaimed: number;
+    duplicates: number;
+    spooled: number;
+    untaken: number;
+    unacknowledged: number;
+    missing: number;
+  };
+  lanes: {
+    lane: string;
+    taken: number;
+    delivered: number;
+    dead: number;
+    dropped: number;
+    waiting: number;
+    inFlight: number;
+    heldBack: number;
+    merged: number;
+    remembered: number;
+    missing: number;
+  }[];
+  missing: number;
+};
+
+export type Overview = {
+  at: string;
+  setupRevision: number;
+  balance: Balance;
+  dead: number;
+  alarms: number;
+  lanes: LaneRow[];
+};
+
+export type Inlet = {
+  name: string;
+  kind: string;
+  state: "open" | "closed";
+  address: string | null;
+  credential: string | null;
+  lastHour: number;
+  lanes: string[];
+};
+
+export type Outlet = {
+  name: string;
+  kind: string;
+  to: Fields;
+  preset: string | null;
+  state: "flowing" | "paused" | "broken" | "blocked" | "closed";
+  reason: string | null;
+  since: string | null;
+  nextProbe: string | null;
+  inFlight: number;
+  waiting: number;
+  heldDevices: number;
+  held: { device: string; reason: string; since: string; until: string }[];
+  batch: { messages: number; bytes: number; waitMillis: number; as: string; answers: string | null } | null;
+  pace: { perSecond: number | null; perDay: number | null; perMonth: number | null } | null;
+  used: { ofDay: number; ofMonth: number } | null;
+  lanes: string[];
+  traffic: {
+    dayMessages: number;
+    dayBytes: number;
+    weekMessages: number;
+    weekBytes: number;
+    monthMessages: number;
+    monthBytes: number;
+    first: string | null;
+  };
+  price: { currency: string | null; message: number; megabyte: number; month: number } | null;
+  monthly: number | null;
+};
+
+export const overview = {
+  overview: () => call<Overview>("GET", "/api/overview"),
+  lanes: () => call<LaneRow[]>("GET", "/api/lanes"),
+  inlets: () => call<Inlet[]>("GET", "/api/inlets"),
+  outlets: () => call<Outlet[]>("GET", "/api/outlets"),
+  tryOutlet: (name: string) =>
+    call<{ state: string }>("POST", `/api/outlets/${encodeURIComponent(name)}/try`, {}),
+};

@@ -1,0 +1,119 @@
+/** The setup, its parts, drafts and revisions, and credentials. */
+
+import { call, withQuery } from "./call";
+
+/** A part of the setup as its file has it: names with values, lists and objects. */
+export type Fields = { [name: string]: unknown };
+
+export type Thing = "models" | "tables" | "inlets" | "outlets" | "lanes" | "lookouts";
+
+export type Draft = {
+  thing: Thing;
+  name: string;
+  by: string;
+  mine: boolean;
+  overtaken: boolean;
+  content: Fields | null;
+  basedOn: string;
+  changed: string;
+};
+
+export type Part = {
+  thing: Thing;
+  name: string;
+  content: Fields | null;
+  text: string | null;
+  mark: string;
+  revision: number;
+  drafts: Draft[];
+  dependents: { thing: Thing; name: string }[];
+  waiting: number;
+  dead: number;
+};
+
+export type SetupProblem = { line: number; column: number; where: string; what: string };
+
+export type Preset = {
+  name: string;
+  of: "inlet" | "outlet";
+  title: string;
+  about: string;
+  blanks: { name: string; label: string; example: string }[];
+  credential: string | null;
+  part: Fields;
+  shape: Fields | null;
+};
+
+export type Proposal = {
+  sort: "curl" | "request" | "url" | "json";
+  to: Fields;
+  credential: { form: string; name: string; secret: string } | null;
+  shape: Fields;
+  slips: { what: string; mend: string }[];
+};
+
+export type Revision = {
+  revision: number;
+  adopted: string;
+  adoptedBy: string;
+  note: string | null;
+  yaml: string;
+};
+
+export type LookupTable = {
+  name: string;
+  rows: Record<string, string | number | boolean>;
+  otherwise: unknown;
+};
+
+export type Credential = { name: string; form: string };
+
+const partPath = (thing: Thing, name: string) => `/api/setup/parts/${thing}/${encodeURIComponent(name)}`;
+
+export const setup = {
+  part: (thing: Thing, name: string) => call<Part>("GET", partPath(thing, name)),
+  drafts: () => call<Draft[]>("GET", "/api/setup/drafts"),
+  checkPart: (thing: Thing, name: string, content: Fields) =>
+    call<{ problems: SetupProblem[]; warnings: SetupProblem[] }>("POST", `${partPath(thing, name)}/check`, {
+      content,
+    }),
+  adoptPart: (
+    thing: Thing,
+    name: string,
+    change: { content: Fields; basedOn: string | null; note?: string },
+    waiting = "refuse",
+    confirm = "",
+  ) => call<Part>("PUT", withQuery(partPath(thing, name), { waiting, confirm }), change),
+  removePart: (thing: Thing, name: string, waiting: string, confirm: string) =>
+    call<{ revision: number }>("DELETE", withQuery(partPath(thing, name), { waiting, confirm })),
+  switchPart: (thing: Thing, name: string, to: "open" | "close") =>
+    call<Part>("POST", `${partPath(thing, name)}/${to}`, {}),
+  saveDraft: (thing: Thing, name: string, content: Fields, basedOn: string) =>
+    call<Draft>("PUT", `${partPath(thing, name)}/draft`, { content, basedOn }),
+  discardDraft: (thing: Thing, name: string) => call<unknown>("DELETE", `${partPath(thing, name)}/draft`),
+  tables: () => call<LookupTable[]>("GET", "/api/tables"),
+  tableFromCsv: (name: string, csv: string) =>
+    call<Fields>("POST", `/api/tables/${encodeURIComponent(name)}/csv`, csv, "text/csv"),
+  presets: () => call<Preset[]>("GET", "/api/presets"),
+  paste: (text: string) => call<Proposal>("POST", "/api/paste", { text }),
+  setupRevisions: () => call<Revision[]>("GET", "/api/setup/revisions"),
+  setupRevision: (revision: number) => call<Revision>("GET", `/api/setup/revisions/${revision}`),
+  undoTo: (revision: number, waiting: string) =>
+    call<{ revision: number }>("POST", withQuery(`/api/setup/revisions/${revision}/adopt`, { waiting }), {}),
+  setupSchema: () => call<Fields>("GET", "/api/setup/schema"),
+  credentials: () => call<Credential[]>("GET", "/api/credentials"),
+  saveCredential: (name: string, fields: Record<string, string>) =>
+    call<{ name: string; notices: string[] }>("PUT", `/api/credentials/${name}`, fields),
+  makeSecret: (name: string, form: string) =>
+    call<{ name: string; form: string; secret: string }>(
+      "POST",
+      withQuery(`/api/credentials/${name}`, { form }),
+      {},
+    ),
+  rotateSecret: (name: string, overlap: string) =>
+    call<{ name: string; form: string; secret: string; until: string }>(
+      "POST",
+      withQuery(`/api/credentials/${name}/rotate`, { overlap }),
+      {},
+    ),
+};
