@@ -21,9 +21,9 @@ record IsolationBench(Database database, double seconds, int backlog, Notebook n
     /** @param pace of the latencies; 0 for half of its rate */
     private Healthy healthy(Sender sender, Sink sink, double pace) {
         int messages = count(sender.warmThrough(sink, 1));
-        double rate = sender.through(sink, messages, 1);
+        double rate = Turns.middle(() -> sender.through(sink, messages, 1), it -> it);
         double half = pace == 0 ? rate / 2 : pace;
-        return new Healthy(rate, sender.endToEnd(sink, count(half), half));
+        return new Healthy(rate, Turns.middle(() -> sender.endToEnd(sink, count(half), half), it -> it.millis(.99)));
     }
 
     private int count(double rate) {

@@ -33,7 +33,8 @@ record ThroughBench(Database database, double seconds, Notebook notebook) {
                 double rate = beside(sink, mine, messages);
                 cost(sink, mine, messages, holtra, one);
                 for (double share : new double[] {.1, .5, .9}) {
-                    Load.Result result = mine.endToEnd(sink, count(rate * share), rate * share);
+                    Load.Result result = Turns.middle(
+                            () -> mine.endToEnd(sink, count(rate * share), rate * share), it -> it.millis(.99));
                     notebook.note(
                             String.format(Locale.ROOT, "end to end at %.0f %% of the highest rate", share * 100),
                             latency(result),

@@ -25,4 +25,14 @@ record Turns<T>(T mine, T other, double ratio) {
         all.sort(Comparator.comparingDouble(Turns::ratio));
         return all.get(TURNS / 2);
     }
+
+    /** One thing measured as often, where it cannot be had in turns with another; the one in the middle by its figure. */
+    static <T> T middle(Supplier<T> measured, ToDoubleFunction<T> figure) {
+        List<T> all = new ArrayList<>();
+        for (int turn = 0; turn < TURNS; turn++) {
+            all.add(measured.get());
+        }
+        all.sort(Comparator.comparingDouble(figure));
+        return all.get(TURNS / 2);
+    }
 }
