@@ -9,7 +9,8 @@ import "./styles.css";
 const client = new QueryClient({
   defaultOptions: {
     queries: {
-      retry: (count, error) => count < 2 && !(error instanceof Problem && error.status < 500),
+      retry: (count, error) =>
+        count < 2 && !(error instanceof Problem && (error.status < 500 || error.status === 503)),
       staleTime: 1000,
     },
   },

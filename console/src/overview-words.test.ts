@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { LaneRow, Overview } from "./api";
-import { verdict } from "./overview-words";
+import type { Spool } from "./delivery";
+import { verdict, withoutDatabase } from "./overview-words";
 
 const lane = (name: string, trouble: LaneRow["trouble"], owes = 0): LaneRow => ({
   lane: name,
@@ -71,5 +72,26 @@ describe("the overview's verdict", () => {
 
   it("does not call dead letters good", () => {
     expect(verdict(overview([lane("a", "dead")], 2)).state).toBe("wait");
+  });
+});
+
+describe("without the database", () => {
+  const spool = (special: Partial<Spool>): Spool => ({
+    node: "one",
+    messages: 3,
+    bytes: 900,
+    most: 1_000_000,
+    oldest: null,
+    trouble: null,
+    diskFree: 1,
+    at: "2026-04-12T03:20:00Z",
+    here: true,
+    ...special,
+  });
+
+  it("says whether messages are taken on", () => {
+    expect(withoutDatabase([spool({})]).detail).toContain("taken on");
+    expect(withoutDatabase([spool({ trouble: "the spool is full" })]).detail).toContain("refused");
+    expect(withoutDatabase([spool({ most: 0 })]).detail).toContain("refused");
   });
 });

@@ -1,12 +1,23 @@
 import type { Overview } from "./api";
+import type { Spool } from "./delivery";
 import { plural } from "./words";
 
+export type Said = { state: "good" | "wait" | "bad"; text: string; detail: string };
+
+/** What is true while the database is away, when nothing else is known. */
+export function withoutDatabase(spools: Spool[]): Said {
+  const taking = spools.some((spool) => spool.most > 0 && spool.trouble === null);
+  return {
+    state: "bad",
+    text: "The database does not answer.",
+    detail: taking
+      ? "Messages are taken on and wait on this node's disk; nothing is delivered until it is back. Nothing is lost."
+      : "Messages are refused, so that their senders keep them, until it is back. Nothing is lost.",
+  };
+}
+
 /** The answer to "is everything that came in going out, and if not, where does it stop?" in a sentence. */
-export function verdict(overview: Overview): {
-  state: "good" | "wait" | "bad";
-  text: string;
-  detail: string;
-} {
+export function verdict(overview: Overview): Said {
   const stopped = overview.lanes.filter((lane) => lane.trouble === "stopped");
   const late = overview.lanes.filter((lane) => lane.trouble === "late");
   const owed = overview.lanes.reduce((sum, lane) => sum + lane.owes, 0);

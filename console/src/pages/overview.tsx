@@ -2,29 +2,38 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "wouter";
 import { api, type Balance, type LaneRow, withQuery } from "../api";
-import { verdict } from "../overview-words";
-import { OwnTroubles } from "../parts/own-troubles";
+import { type Said, verdict, withoutDatabase } from "../overview-words";
+import { OwnTroubles, useStatus } from "../parts/own-troubles";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
-import { Since } from "../ui/time";
+import { Since, Time } from "../ui/time";
 import { Traffic } from "../ui/traffic";
 import { count, unitWord } from "../words";
 
 export function OverviewPage() {
   const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview, refetchInterval: 2000 });
-  if (overview.isError && !overview.data) return <Failure error={overview.error} />;
-  if (!overview.data) return null;
-  const said = verdict(overview.data);
-  const colour = { good: "text-good", wait: "text-wait", bad: "text-bad" }[said.state];
+  const status = useStatus();
+  const away = status.data?.databaseAway ? withoutDatabase(status.data.spools) : null;
+  if (!overview.data) {
+    return (
+      <div className="space-y-4">
+        {away && <Headline said={away} />}
+        <OwnTroubles />
+        {overview.isError && !away && <Failure error={overview.error} />}
+      </div>
+    );
+  }
   return (
     <div className="space-y-4">
-      {overview.isError && <Failure error={overview.error} />}
-      <div>
-        <h1 className={`text-[22px] leading-tight font-semibold ${colour}`}>{said.text}</h1>
-        <p className="mt-0.5 text-ink-soft">{said.detail}</p>
-      </div>
+      {overview.isError && !away && <Failure error={overview.error} />}
+      <Headline said={away ?? verdict(overview.data)} />
       <OwnTroubles />
+      {away && (
+        <p className="text-[13px] text-ink-soft">
+          Below is how things stood at <Time instant={overview.data.at} />.
+        </p>
+      )}
       <Books balance={overview.data.balance} />
       <Panel title="Lanes" aside={`setup revision ${overview.data.setupRevision}`}>
         {overview.data.lanes.length === 0 ? (
@@ -36,6 +45,16 @@ export function OverviewPage() {
           <Lanes lanes={overview.data.lanes} />
         )}
       </Panel>
+    </div>
+  );
+}
+
+function Headline({ said }: { said: Said }) {
+  const colour = { good: "text-good", wait: "text-wait", bad: "text-bad" }[said.state];
+  return (
+    <div>
+      <h1 className={`text-[22px] leading-tight font-semibold ${colour}`}>{said.text}</h1>
+      <p className="mt-0.5 text-ink-soft">{said.detail}</p>
     </div>
   );
 }

@@ -12,9 +12,12 @@ const pages: Record<string, (name: string) => string> = {
   dead: (name) => `/dead?lane=${name}`,
 };
 
+export const useStatus = () =>
+  useQuery({ queryKey: ["status"], queryFn: delivery.status, refetchInterval: 2000 });
+
 /** What is wrong with Holtra itself, and what waits on its nodes' disks; nothing where all is well. */
 export function OwnTroubles() {
-  const status = useQuery({ queryKey: ["status"], queryFn: delivery.status, refetchInterval: 2000 });
+  const status = useStatus();
   if (!status.data) return null;
   const { troubles, spools, nodes } = status.data;
   const spooled = spools.filter((spool) => spool.messages > 0);

@@ -76,7 +76,7 @@ public class Journal implements AutoCloseable {
     private final GroupCommit<Entry, Kept> entries;
     private final GroupCommit<Settlement.By, Void> settlements;
     private final Doubts doubts = new Doubts();
-    private volatile Instant awaySince;
+    private final Presence database;
 
     /** The statements the journal writes with. */
     @Component
@@ -91,11 +91,13 @@ public class Journal implements AutoCloseable {
             Mappers mappers,
             JournalTransaction transaction,
             Node node,
+            Presence database,
             InstantSource clock,
             ObjectProvider<JournalListener> listeners) {
         this.mappers = mappers;
         this.transaction = transaction;
         this.node = node;
+        this.database = database;
         this.clock = clock;
         this.listeners = SingletonSupplier.of(() -> listeners.stream().toList());
         this.entries = new GroupCommit<>("journal-entries", MOST_WAITING, LARGEST_GROUP, this::writeEntries);
@@ -122,19 +124,18 @@ public class Journal implements AutoCloseable {
 
     /** Whether the database could not be written when it was tried last. */
     public boolean isAway() {
-        return awaySince != null;
+        return database.isAway();
     }
 
     /** Since when that is so; empty if it is not. */
     public Optional<Instant> awaySince() {
-        return Optional.ofNullable(awaySince);
+        return database.awaySince();
     }
 
     /** The database did not answer somebody else. */
     public void missed(RuntimeException failure) {
-        if (!isAway() && !JournalUnavailable.isOfTheData(failure)) {
-            awaySince = clock.instant();
-            log.warn("The database is away: {}", failure.getMessage());
+        if (!JournalUnavailable.isOfTheData(failure)) {
+            database.away(failure);
         }
     }
 
@@ -143,8 +144,7 @@ public class Journal implements AutoCloseable {
         if (isAway()) {
             try {
                 transaction.execute(() -> mappers.owed.free(new UUID[0], node.id(), clock.instant()));
-                awaySince = null;
-                log.info("The database is back");
+                database.back();
             } catch (DataAccessException | TransactionException e) {
                 log.debug("The database is still away: {}", e.getMessage());
             }
@@ -258,8 +258,7 @@ public class Journal implements AutoCloseable {
             kept = transaction.execute(() -> insert(group));
         } catch (DataAccessException | TransactionException e) {
             if (!JournalUnavailable.isOfTheData(e)) {
-                awaySince = clock.instant();
-                log.warn("The database is away: {}", e.getMessage());
+                database.away(e);
                 group.forEach(entry -> doubts.add(entry.hold().deliveries(), clock.instant()));
             }
             throw e;
