@@ -62,7 +62,7 @@ function Headline({ said }: { said: Said }) {
 /** The balance of the last hour as the sum it is. */
 function Books({ balance }: { balance: Balance }) {
   const { intake, lanes } = balance;
-  const sum = (field: "taken" | "delivered" | "dead" | "dropped" | "waiting" | "inFlight") =>
+  const sum = (field: keyof Omit<Balance["lanes"][number], "lane">) =>
     lanes.reduce((total, lane) => total + lane[field], 0);
   const untaken = withQuery("/messages", { state: "untaken" });
   return (
@@ -82,7 +82,7 @@ function Books({ balance }: { balance: Balance }) {
         </>
       }
     >
-      <div className="grid gap-x-10 gap-y-3 px-4 py-3 xl:grid-cols-2">
+      <div className="grid gap-x-10 gap-y-3 px-4 py-3 xl:grid-cols-[auto_minmax(0,1fr)]">
         <Sum>
           <Term value={intake.acknowledged} label="acknowledged" />
           <Sign>=</Sign>
@@ -94,50 +94,30 @@ function Books({ balance }: { balance: Balance }) {
             tone="bad"
             href={withQuery("/messages", { state: "unreadable" })}
           />
-          {intake.unclaimed > 0 && (
-            <>
-              <Sign>+</Sign>
-              <Term
-                value={intake.unclaimed}
-                label="unclaimed"
-                tone="wait"
-                href={withQuery("/messages", { state: "unclaimed" })}
-              />
-            </>
-          )}
-          {intake.duplicates > 0 && (
-            <>
-              <Sign>+</Sign>
-              <Term
-                value={intake.duplicates}
-                label="copies"
-                href={withQuery("/messages", { state: "duplicate" })}
-              />
-            </>
-          )}
-          {intake.spooled > 0 && (
-            <>
-              <Sign>+</Sign>
-              <Term value={intake.spooled} label="spooled" tone="wait" />
-            </>
-          )}
+          <IfAny
+            value={intake.unclaimed}
+            label="unclaimed"
+            tone="wait"
+            href={withQuery("/messages", { state: "unclaimed" })}
+          />
+          <IfAny
+            value={intake.duplicates}
+            label="copies"
+            href={withQuery("/messages", { state: "duplicate" })}
+          />
+          <IfAny value={intake.spooled} label="spooled" tone="wait" />
           {intake.unacknowledged > 0 && (
             <>
               <Sign>−</Sign>
               <Term value={intake.unacknowledged} label="kept unanswered" />
             </>
           )}
-          {intake.missing > 0 && (
-            <>
-              <Sign>+</Sign>
-              <Term value={intake.missing} label="missing" tone="bad" />
-            </>
-          )}
+          <IfAny value={intake.missing} label="missing" tone="bad" />
           <span className="mx-1 h-8 border-l border-rule" aria-hidden="true" />
           <Term value={intake.untaken} label="wanted by nobody" href={untaken} />
         </Sum>
         <Sum>
-          <Term value={sum("taken")} label="deliveries" />
+          <Term value={sum("taken")} label="taken by lanes" />
           <Sign>=</Sign>
           <Term value={sum("delivered")} label="delivered" />
           <Sign>+</Sign>
@@ -151,6 +131,14 @@ function Books({ balance }: { balance: Balance }) {
           <Term value={sum("dead")} label="dead" tone="bad" href="/dead" />
           <Sign>+</Sign>
           <Term value={sum("dropped")} label="dropped" />
+          <IfAny value={sum("heldBack")} label="held back" />
+          <IfAny value={sum("merged")} label="merged" />
+          <IfAny value={sum("remembered")} label="in memory" />
+          <IfAny
+            value={lanes.reduce((total, lane) => total + Math.abs(lane.missing), 0)}
+            label="missing"
+            tone="bad"
+          />
         </Sum>
       </div>
     </Panel>
@@ -165,17 +153,20 @@ function Sign({ children }: { children: string }) {
   return <span className="text-[18px] text-ink-faint">{children}</span>;
 }
 
-function Term({
-  value,
-  label,
-  href,
-  tone,
-}: {
-  value: number;
-  label: string;
-  href?: string;
-  tone?: "bad" | "wait";
-}) {
+type Summand = { value: number; label: string; href?: string; tone?: "bad" | "wait" };
+
+/** A further term of a sum, left out as long as it is nothing. */
+function IfAny(summand: Summand) {
+  if (summand.value === 0) return null;
+  return (
+    <>
+      <Sign>+</Sign>
+      <Term {...summand} />
+    </>
+  );
+}
+
+function Term({ value, label, href, tone }: Summand) {
   const colour = value > 0 && tone ? { bad: "text-bad", wait: "text-wait" }[tone] : "";
   const content = (
     <>

@@ -3,8 +3,10 @@ package org.holtra.service.journal;
 import java.nio.ByteBuffer;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import org.apache.ibatis.annotations.Delete;
@@ -29,10 +31,12 @@ public class Acknowledgements {
     private static final Logger log = LoggerFactory.getLogger(Acknowledgements.class);
 
     private final AcknowledgedMapper mapper;
+    private final BeforeCounting before;
     private final ConcurrentLinkedQueue<MessageId> unwritten = new ConcurrentLinkedQueue<>();
 
-    Acknowledgements(AcknowledgedMapper mapper) {
+    Acknowledgements(AcknowledgedMapper mapper, BeforeCounting before) {
         this.mapper = mapper;
+        this.before = before;
     }
 
     /** The sender has been told that this message is kept. */
@@ -47,14 +51,21 @@ public class Acknowledgements {
                             id.received().truncatedTo(ChronoUnit.MINUTES), minute -> new ConcurrentLinkedQueue<>())
                     .add(id);
         }
-        byMinute.forEach((minute, ids) -> {
-            try {
+        if (byMinute.isEmpty()) {
+            return;
+        }
+        Set<Instant> written = new HashSet<>();
+        try {
+            before.tell();
+            byMinute.forEach((minute, ids) -> {
                 mapper.add(minute, bytes(ids));
-            } catch (DataAccessException e) {
-                unwritten.addAll(ids);
-                log.warn("Acknowledgements could not be written and are kept for the next time: {}", e.getMessage());
-            }
-        });
+                written.add(minute);
+            });
+        } catch (DataAccessException e) {
+            byMinute.keySet().removeAll(written);
+            byMinute.values().forEach(unwritten::addAll);
+            log.warn("Acknowledgements could not be written and are kept for the next time: {}", e.getMessage());
+        }
     }
 
     private static byte[] bytes(ConcurrentLinkedQueue<MessageId> ids) {

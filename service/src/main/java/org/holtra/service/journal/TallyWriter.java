@@ -17,10 +17,12 @@ public class TallyWriter {
 
     private final Tally tally;
     private final TallyMapper mapper;
+    private final BeforeCounting before;
 
-    TallyWriter(Tally tally, TallyMapper mapper) {
+    TallyWriter(Tally tally, TallyMapper mapper, BeforeCounting before) {
         this.tally = tally;
         this.mapper = mapper;
+        this.before = before;
     }
 
     public void write() {
@@ -29,6 +31,7 @@ public class TallyWriter {
             return;
         }
         try {
+            before.tell();
             mapper.add(
                     column(counts, Tally.Count::minute, Instant[]::new),
                     column(counts, Tally.Count::what, String[]::new),

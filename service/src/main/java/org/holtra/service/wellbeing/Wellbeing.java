@@ -19,6 +19,7 @@ import org.holtra.service.journal.Node;
 import org.holtra.service.journal.SpoolReports;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
+import org.holtra.service.spool.SpoolTeller;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -46,7 +47,7 @@ public class Wellbeing {
 
     /** What this node tells of itself. */
     @Component
-    record Reports(Node node, Spool spool, SpoolReports spools) {}
+    record Reports(Node node, Spool spool, SpoolTeller teller) {}
 
     Wellbeing(TroubleMapper mapper, Signs signs, Voice voice, Reports reports) {
         this.mapper = mapper;
@@ -76,27 +77,13 @@ public class Wellbeing {
 
     /** How this node's own spool stands. */
     public SpoolReports.Report spool() {
-        return report(reports.spool.state());
+        return reports.teller.report();
     }
 
-    private SpoolReports.Report report(Spool.State state) {
-        return new SpoolReports.Report(
-                reports.node.name(),
-                state.messages(),
-                state.bytes(),
-                state.on() ? state.limit() : 0,
-                state.oldest(),
-                state.trouble(),
-                reports.spool.diskFree(),
-                voice.clock.instant(),
-                true);
-    }
-
-    /** Tells the other nodes how this one's spool stands. */
+    /** Called every so often: tells the other nodes how this one's spool stands. */
     public void report() {
-        Spool.State state = reports.spool.state();
         try {
-            reports.spools.write(report(state), state.minutes());
+            reports.teller.tell();
         } catch (DataAccessException e) {
             log.debug("How the spool stands could not be written: {}", e.getMessage());
         }
