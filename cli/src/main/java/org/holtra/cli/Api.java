@@ -3,6 +3,7 @@ package org.holtra.cli;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.HttpURLConnection;
+import java.net.SocketTimeoutException;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
@@ -26,6 +27,7 @@ final class Api {
 
     private static final int CONNECT_MILLIS = 5_000;
     private static final int READ_MILLIS = 60_000;
+    private static final int SOON_MILLIS = 10_000;
 
     private final String server;
     private final String key;
@@ -56,6 +58,13 @@ final class Api {
 
     JsonNode get(String path) {
         return json(exchange("GET", path, null, null));
+    }
+
+    /** The same, for what is answered at once if at all. */
+    JsonNode getSoon(String path) {
+        HttpURLConnection connection = open("GET", path);
+        connection.setReadTimeout(SOON_MILLIS);
+        return json(exchange(connection, null, null));
     }
 
     String text(String path) {
@@ -94,7 +103,10 @@ final class Api {
     }
 
     private byte[] exchange(String method, String path, String contentType, byte[] body) {
-        HttpURLConnection connection = open(method, path);
+        return exchange(open(method, path), contentType, body);
+    }
+
+    private byte[] exchange(HttpURLConnection connection, String contentType, byte[] body) {
         try {
             if (body != null) {
                 connection.setDoOutput(true);
@@ -108,6 +120,8 @@ final class Api {
                 throw failure(status, answer);
             }
             return answer;
+        } catch (SocketTimeoutException e) {
+            throw silent(connection.getReadTimeout(), e);
         } catch (IOException e) {
             throw unreachable(e);
         }
@@ -141,6 +155,16 @@ final class Api {
         try (stream) {
             return stream.readAllBytes();
         }
+    }
+
+    /** Connecting can run out of time too. */
+    private ApiFailure silent(int millis, SocketTimeoutException e) {
+        return "Read timed out".equals(e.getMessage())
+                ? new ApiFailure(
+                        Holtra.UNREACHABLE,
+                        "The service at " + server + " has not answered for " + millis / 1000
+                                + " s, though it runs. It may be paused or busy; what was asked of it may still be done.")
+                : unreachable(e);
     }
 
     private ApiFailure unreachable(IOException e) {

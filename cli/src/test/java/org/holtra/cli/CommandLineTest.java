@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.BufferedReader;
 import java.io.InputStreamReader;
+import java.net.InetAddress;
+import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -260,6 +262,12 @@ class CommandLineTest extends AsProcess {
         Ran away = run(Map.of("HOLTRA_SERVER", "http://127.0.0.1:1", "HOLTRA_API_KEY", "x"), "", "status");
         assertThat(away.exit()).isEqualTo(3);
         assertThat(away.err()).contains("cannot be reached");
+        try (ServerSocket paused = new ServerSocket(0, 5, InetAddress.getLoopbackAddress())) {
+            String address = "http://127.0.0.1:" + paused.getLocalPort();
+            Ran silent = run(Map.of("HOLTRA_SERVER", address, "HOLTRA_API_KEY", "x"), "", "status");
+            assertThat(silent.exit()).isEqualTo(3);
+            assertThat(silent.err()).contains("has not answered for 10 s");
+        }
         Ran nowhere = run(Map.of(), "", "status");
         assertThat(nowhere.exit()).isEqualTo(3);
         assertThat(nowhere.err()).contains("No service is named");
