@@ -15,7 +15,6 @@ import org.holtra.service.journal.Delivery;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
-import org.springframework.transaction.TransactionException;
 
 /**
  * Sends what is owed to one outlet, as many at once as it allows. It shares nothing with other outlets but the journal, so
@@ -43,7 +42,7 @@ final class OutletRunner {
     private final Settling settling;
     private final Sending sending;
     private final Gathering gathering = new Gathering();
-    private final Leave leave = new Leave();
+    private final Leave leave;
     private Outlet outlet;
     private final TableLook table;
     private Lanes lanes = Lanes.NONE;
@@ -60,6 +59,7 @@ final class OutletRunner {
         this.settling = new Settling(workshop, lock, queues, this::lookAt);
         this.standing = new OutletStanding(name, workshop, lock, this::lookAt, remembered);
         this.sending = new Sending(workshop, settling, standing);
+        this.leave = new Leave(name, workshop, lock, standing, this::pump);
         this.table = new TableLook(name, workshop.backlog());
         this.nextLook = workshop.clock().instant();
     }
@@ -439,16 +439,15 @@ final class OutletRunner {
             return List.of();
         }
         int most = atOnce();
+        Pace pace = outlet.manner().pace();
         List<Job> jobs = new ArrayList<>();
-        while (jobs.size() < most && mayGo(now)) {
+        while (jobs.size() < most && leave.mayGo(pace, !queues.isEmpty(), now)) {
             Optional<Job> next = queues.next();
             if (next.isEmpty()) {
                 break;
             }
             jobs.add(next.get());
-            if (!outlet.manner().pace().isAny()) {
-                leave.spend();
-            }
+            leave.spend(pace);
         }
         gathering.taken();
         return jobs;
@@ -458,42 +457,6 @@ final class OutletRunner {
     private int atOnce() {
         Batch batch = outlet.manner().batch();
         return batch == null ? 1 : batch.messages();
-    }
-
-    /** Whether the outlet's pace and quotas let one more go now; asks for leave where there is none in hand. */
-    private boolean mayGo(Instant now) {
-        Pace pace = outlet.manner().pace();
-        if (pace.isAny() || leave.holds(now)) {
-            return true;
-        }
-        if (!queues.isEmpty() && leave.mayAsk()) {
-            Thread.ofVirtual().name("pace-" + name).start(() -> ask(pace));
-        }
-        return false;
-    }
-
-    private void ask(Pace pace) {
-        Pace.Grant grant = null;
-        try {
-            grant = workshop.paces().take(name, pace, workshop.clock().instant());
-        } catch (DataAccessException | TransactionException e) {
-            log.warn("Outlet {} could not be granted leave to send: {}", name, e.getMessage());
-        } finally {
-            answered(grant);
-        }
-        pump();
-    }
-
-    private void answered(Pace.Grant grant) {
-        lock.lock();
-        try {
-            leave.answered(grant);
-            if (grant != null && grant.messages() == 0) {
-                standing.pause(grant, workshop.clock().instant());
-            }
-        } finally {
-            lock.unlock();
-        }
     }
 
     private void deliver(Sending.Handful handful) {

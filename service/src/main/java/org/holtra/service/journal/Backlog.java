@@ -5,6 +5,7 @@ import static org.holtra.service.journal.MessageColumns.column;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -12,6 +13,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
 /** What waits in the table of owed deliveries, and how a node takes it into its hands. */
@@ -39,6 +42,8 @@ public class Backlog {
      */
     public record Claim(UUID owner, UUID look) {}
 
+    private static final Logger log = LoggerFactory.getLogger(Backlog.class);
+
     private final Journal.Mappers mappers;
     private final Doubts doubts = new Doubts();
 
@@ -54,12 +59,8 @@ public class Backlog {
      */
     public List<Delivery> claim(
             Claim claim, String outlet, Instant since, Instant until, int limit, Collection<String> closed) {
-        return mappers
-                .owed()
-                .claim(claim.owner, claim.look, outlet, since, until, limit, closed.toArray(String[]::new))
-                .stream()
-                .map(ClaimedRow::delivery)
-                .toList();
+        return withMessages(mappers.owed()
+                .claim(claim.owner, claim.look, outlet, since, until, limit, closed.toArray(String[]::new)));
     }
 
     /** When the next delivery of an outlet that stands in no line and is nobody's is due; empty if there is none. */
@@ -127,6 +128,27 @@ public class Backlog {
                         lane,
                         places.keySet().toArray(String[]::new),
                         places.values().toArray(Long[]::new)));
-        return rows.stream().map(ClaimedRow::delivery).toList();
+        return withMessages(rows);
+    }
+
+    private List<Delivery> withMessages(List<ClaimedRow> rows) {
+        if (rows.isEmpty()) {
+            return List.of();
+        }
+        Map<UUID, StoredMessage> messages = new HashMap<>();
+        mappers.messages()
+                .findAll(
+                        column(rows, ClaimedRow::received, Instant[]::new),
+                        column(rows, ClaimedRow::message, UUID[]::new))
+                .forEach(row -> messages.computeIfAbsent(row.id(), id -> row.message()));
+        List<Delivery> deliveries = new ArrayList<>();
+        for (ClaimedRow row : rows) {
+            if (messages.containsKey(row.message())) {
+                deliveries.add(row.of(messages.get(row.message())));
+            } else {
+                log.error("Delivery {} is owed for message {}, which is not there", row.id(), row.message());
+            }
+        }
+        return deliveries;
     }
 }

@@ -4,72 +4,41 @@ import java.time.Instant;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
 
-/** An owed delivery just claimed, with its message. */
+/** An owed delivery just claimed. */
 public record ClaimedRow(
-        UUID owedId,
+        UUID id,
+        UUID message,
+        Instant received,
         String lane,
         String outlet,
-        String owedDevice,
+        String device,
         int attempts,
         Instant due,
         Instant givesUp,
         byte[] frozen,
-        String owedReason,
+        String reason,
         int correction,
         String point,
         String line,
-        String replay,
-        boolean late,
         long place,
-        UUID id,
-        String inlet,
-        String state,
-        String reason,
-        String device,
-        Integer deviceRevision,
-        Instant eventTime,
-        String sort,
-        boolean simulated,
-        int setupRevision,
-        String lanes,
-        Long sequence,
-        String copyKey,
-        UUID copyOf,
-        byte[] arrival,
-        byte[] body) {
+        String replay,
+        boolean late) {
 
-    Delivery delivery() {
-        MessageRow message = new MessageRow(
-                id,
-                inlet,
-                state,
-                reason,
-                device,
-                deviceRevision,
-                eventTime,
-                sort,
-                simulated,
-                setupRevision,
-                lanes,
-                sequence,
-                copyKey,
-                copyOf,
-                arrival,
-                body);
+    Delivery of(StoredMessage stored) {
         return new Delivery(
                 new Delivery.Owed(
-                        owedId,
-                        new MessageId(id),
+                        id,
+                        new MessageId(message),
                         lane,
                         outlet,
-                        owedDevice,
+                        device,
                         attempts,
                         due,
                         givesUp,
                         frozen,
-                        owedReason,
+                        reason,
                         new Delivery.Part(point, correction, replay, late),
                         line),
-                message.message());
+                stored);
     }
 }

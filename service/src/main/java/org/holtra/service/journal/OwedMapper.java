@@ -24,14 +24,6 @@ interface OwedMapper {
             place, replay, late
             """;
 
-    String WITH_MESSAGE = """
-            select c.id as owed_id, c.lane, c.outlet, c.device as owed_device, c.attempts, c.due, c.gives_up, c.frozen,
-                   c.reason as owed_reason, c.correction, c.point, c.line, c.place, c.replay, c.late, m.id, m.inlet, m.state, m.reason, m.device,
-                   m.device_revision, m.event_time, m.sort, m.simulated, m.setup_revision,
-                   array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key, m.copy_of, m.arrival, m.body
-            from claimed c join message m on m.received = c.received and m.id = c.message
-            """;
-
     String ROWS = """
             insert into owed (id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
                               correction, point, line, replay, owner)
@@ -118,37 +110,23 @@ interface OwedMapper {
     /** Claims what is due for an outlet, oldest first, without waiting for what another node is claiming. */
     @Results(id = "claimed")
     @ConstructorArgs({
-        @Arg(column = "owed_id", javaType = UUID.class),
+        @Arg(column = "id", javaType = UUID.class),
+        @Arg(column = "message", javaType = UUID.class),
+        @Arg(column = "received", javaType = Instant.class),
         @Arg(column = "lane", javaType = String.class),
         @Arg(column = "outlet", javaType = String.class),
-        @Arg(column = "owed_device", javaType = String.class),
+        @Arg(column = "device", javaType = String.class),
         @Arg(column = "attempts", javaType = int.class),
         @Arg(column = "due", javaType = Instant.class),
         @Arg(column = "gives_up", javaType = Instant.class),
         @Arg(column = "frozen", javaType = byte[].class),
-        @Arg(column = "owed_reason", javaType = String.class),
+        @Arg(column = "reason", javaType = String.class),
         @Arg(column = "correction", javaType = int.class),
         @Arg(column = "point", javaType = String.class),
         @Arg(column = "line", javaType = String.class),
-        @Arg(column = "replay", javaType = String.class),
-        @Arg(column = "late", javaType = boolean.class),
         @Arg(column = "place", javaType = long.class),
-        @Arg(column = "id", javaType = UUID.class),
-        @Arg(column = "inlet", javaType = String.class),
-        @Arg(column = "state", javaType = String.class),
-        @Arg(column = "reason", javaType = String.class),
-        @Arg(column = "device", javaType = String.class),
-        @Arg(column = "device_revision", javaType = Integer.class),
-        @Arg(column = "event_time", javaType = Instant.class),
-        @Arg(column = "sort", javaType = String.class),
-        @Arg(column = "simulated", javaType = boolean.class),
-        @Arg(column = "setup_revision", javaType = int.class),
-        @Arg(column = "lanes", javaType = String.class),
-        @Arg(column = "sequence", javaType = Long.class),
-        @Arg(column = "copy_key", javaType = String.class),
-        @Arg(column = "copy_of", javaType = UUID.class),
-        @Arg(column = "arrival", javaType = byte[].class),
-        @Arg(column = "body", javaType = byte[].class)
+        @Arg(column = "replay", javaType = String.class),
+        @Arg(column = "late", javaType = boolean.class)
     })
     @Select("""
             with claimed as (
@@ -157,8 +135,9 @@ interface OwedMapper {
                              and lane != all(#{closed}::text[])
                            order by due limit #{limit} for update skip locked)
               returning
-            """ + CLAIMED + ")" + WITH_MESSAGE + """
-            order by c.due, c.id
+            """ + CLAIMED + """
+            )
+            select * from claimed order by due, id
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<ClaimedRow> claim(
@@ -221,8 +200,9 @@ interface OwedMapper {
             claimed as (
               update owed set owner = #{node}, claim = #{claim} where id = any(array(select id from chosen))
               returning
-            """ + CLAIMED + ")" + WITH_MESSAGE + """
-            order by c.line, c.place
+            """ + CLAIMED + """
+            )
+            select * from claimed order by line, place
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     @ResultMap("claimed")

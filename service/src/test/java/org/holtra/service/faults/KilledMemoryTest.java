@@ -41,22 +41,22 @@ class KilledMemoryTest {
             lanes:
               thin:
                 inlets: [i]
-                memory: {tolerance: 25s, thin: {every: 10s, fields: {t: mean, n: count}, others: last}}
+                memory: {tolerance: 50s, thin: {every: 10s, fields: {t: mean, n: count}, others: last}}
                 outlet: o
                 shape: {path: /thin, body: {id: "${device.key}", t: "${data.t}", n: "${data.n}", at: "${meta.eventTime}"}}
               rise:
                 inlets: [i]
-                memory: {tolerance: 25s, rise: {of: {count: rise}, per: message}}
+                memory: {tolerance: 50s, rise: {of: {count: rise}, per: message}}
                 outlet: o
                 shape: {path: /rise, body: {id: "${device.key}", rise: "${data.rise}", at: "${meta.eventTime}"}}
               gather:
                 inlets: [i]
-                memory: {tolerance: 25s, gather: {fields: [even, odd], within: 4s}}
+                memory: {tolerance: 50s, gather: {fields: [even, odd], within: 4s}}
                 outlet: o
                 shape: {path: /gather, body: {id: "${device.key}", even: "${default(data.even, -1)}", odd: "${default(data.odd, -1)}"}}
               changed:
                 inlets: [i]
-                memory: {tolerance: 25s, changed: {by: {t: 1.5}}}
+                memory: {tolerance: 50s, changed: {by: {t: 1.5}}}
                 outlet: o
                 shape: {path: /changed, body: {id: "${device.key}", t: "${data.t}"}}
               alarms:
@@ -65,7 +65,7 @@ class KilledMemoryTest {
                 outlet: o
                 shape: {path: /alarms, body: {id: "${device.key}", state: "${data.state}", since: "${data.since}", at: "${data.at}", extreme: "${data.extreme}"}}
             lookouts:
-              frost: {inlets: [i], value: data.t, below: {on: -1, off: 1}, hold: 2s, tolerance: 25s}
+              frost: {inlets: [i], value: data.t, below: {on: -1, off: 1}, hold: 2s, tolerance: 50s}
             """;
 
     @TempDir
