@@ -21,7 +21,7 @@ import tools.jackson.databind.json.JsonMapper;
 /** A process under load: Holtra's service, or one of the bare servers. */
 final class Running implements AutoCloseable {
 
-    private static final List<String> OPTIONS = List.of("-Xmx512m", "-XX:+UseSerialGC");
+    private static final List<String> OPTIONS = List.of("-Xmx512m", "-Xmn256m", "-XX:+UseSerialGC");
     private static final HttpClient HTTP =
             HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
     private static final JsonMapper JSON = JsonMapper.shared();

@@ -282,7 +282,8 @@ final class HttpChannel implements Channel {
             return new byte[0];
         }
         InputStream content = response.getEntity().getContent();
-        byte[] read = content.readNBytes(DRAINED);
+        long said = response.getEntity().getContentLength();
+        byte[] read = content.readNBytes(said >= 0 && said < DRAINED ? (int) said : DRAINED);
         if (read.length == DRAINED && content.read() >= 0) {
             response.close();
         }
