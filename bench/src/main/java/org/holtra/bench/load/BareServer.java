@@ -153,7 +153,7 @@ public final class BareServer {
     }
 
     /** Inserts the rows that Holtra would, by plain JDBC. */
-    static final class Rows {
+    static final class Rows implements AutoCloseable {
 
         private static final byte[] AROUND =
                 "{\"remote\":\"127.0.0.1\",\"path\":\"/in/x\",\"contentType\":\"application/json\",\"headers\":{}}"
@@ -169,6 +169,11 @@ public final class BareServer {
             config.setMaximumPoolSize(4);
             config.setAutoCommit(false);
             source = new HikariDataSource(config);
+        }
+
+        @Override
+        public void close() {
+            source.close();
         }
 
         private List<Void> insert(List<Row> rows) {

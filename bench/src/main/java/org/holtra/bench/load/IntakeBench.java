@@ -82,22 +82,23 @@ record IntakeBench(Database database, double seconds, Notebook notebook) {
     }
 
     private static double jdbc(Database one) {
-        BareServer.Rows rows = new BareServer.Rows(one.url(), one.password());
-        MessageIds ids = new MessageIds(InstantSource.system(), new SecureRandom());
-        long began = 0;
-        int batches = 600;
-        for (int batch = -100; batch < batches; batch++) {
-            if (batch == 0) {
-                began = System.nanoTime();
+        try (BareServer.Rows rows = new BareServer.Rows(one.url(), one.password())) {
+            MessageIds ids = new MessageIds(InstantSource.system(), new SecureRandom());
+            long began = 0;
+            int batches = 600;
+            for (int batch = -100; batch < batches; batch++) {
+                if (batch == 0) {
+                    began = System.nanoTime();
+                }
+                List<MessageId> some = new ArrayList<>();
+                List<byte[]> bodies = new ArrayList<>();
+                for (int i = 0; i < 200; i++) {
+                    some.add(ids.next());
+                    bodies.add(Body.of(i, Load.DEVICES));
+                }
+                rows.insert(some, bodies);
             }
-            List<MessageId> some = new ArrayList<>();
-            List<byte[]> bodies = new ArrayList<>();
-            for (int i = 0; i < 200; i++) {
-                some.add(ids.next());
-                bodies.add(Body.of(i, Load.DEVICES));
-            }
-            rows.insert(some, bodies);
+            return batches * 200 / ((System.nanoTime() - began) / 1e9);
         }
-        return batches * 200 / ((System.nanoTime() - began) / 1e9);
     }
 }
