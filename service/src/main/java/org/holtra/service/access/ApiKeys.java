@@ -26,6 +26,7 @@ public class ApiKeys {
 
     private static final String PREFIX = "holtra_";
     private static final int KEY_BYTES = 32;
+
     /** A key that was removed through another node meanwhile is not let in for longer. */
     private static final Duration GOOD_WITHOUT_DATABASE = Duration.ofHours(1);
 
@@ -59,8 +60,10 @@ public class ApiKeys {
     }
 
     public boolean remove(String name) {
+        boolean removed = mapper.removeKey(name) > 0;
+        // Afterwards, or a check that is under way could note it as good once more.
         met.values().removeIf(one -> one.name.equals(name));
-        return mapper.removeKey(name) > 0;
+        return removed;
     }
 
     /**
