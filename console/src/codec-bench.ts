@@ -4,7 +4,7 @@ export type Captured = { id: string; device: string; bytes: string; port: number
 
 /** Payloads of uplinks that came lately, one a device, as hexadecimal. */
 export async function captured(model: string | undefined): Promise<Captured[]> {
-  const devices = (await api.devices()).filter((device) => model === undefined || device.model === model);
+  const { devices } = await api.devices({ search: "", state: "", model: model ?? "" });
   const keys = new Set(devices.map((device) => device.key));
   const { messages } = await api.messages({ limit: 300 });
   const found = new Map<string, Captured>();

@@ -14,6 +14,7 @@ export function fits(message: Message, filter: Filter): boolean {
       return true;
     case "unreadable":
     case "unclaimed":
+    case "deferred":
     case "duplicate":
       return message.state === filter.state;
     case "untaken":

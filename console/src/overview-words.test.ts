@@ -37,6 +37,7 @@ const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
       read: 0,
       unreadable: 0,
       unclaimed: 0,
+      deferred: 0,
       duplicates: 0,
       spooled: 0,
       untaken: 0,

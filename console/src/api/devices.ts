@@ -33,6 +33,9 @@ export type Device = Knowledge & {
   silentAfterSeconds: number | null;
 };
 
+/** Devices in the order of their keys; `next` is null on the last page. */
+export type DevicePage = { devices: Device[]; total: number; next: string | null; models: string[] };
+
 export type Series = {
   field: string;
   unit: string | null;
@@ -61,7 +64,8 @@ export type TableResult = {
 };
 
 export const devices = {
-  devices: () => call<Device[]>("GET", "/api/devices"),
+  devices: (wanted: { search: string; state: string; model: string }, after = "") =>
+    call<DevicePage>("GET", withQuery("/api/devices", { ...wanted, after })),
   device: (key: string) => call<Device>("GET", withQuery("/api/devices/one", { key })),
   know: (key: string, knowledge: Knowledge) =>
     call<Device>("PUT", withQuery("/api/devices/one", { key }), knowledge),

@@ -21,7 +21,7 @@ export type Message = {
   device: string | null;
   eventTime: string | null;
   sort: string | null;
-  state: "read" | "unreadable" | "unclaimed" | "duplicate" | "trial" | "made";
+  state: "read" | "unreadable" | "unclaimed" | "deferred" | "duplicate" | "trial" | "made";
   reason: string | null;
   simulated: boolean;
   sequence: number | null;

@@ -33,6 +33,7 @@ export type Balance = {
     read: number;
     unreadable: number;
     unclaimed: number;
+    deferred: number;
     duplicates: number;
     spooled: number;
     untaken: number;

@@ -73,6 +73,11 @@ export function BalancePage() {
                   href="/messages?state=unclaimed"
                 />
                 <Line
+                  label="waiting to be read: their codec could not be run yet"
+                  value={books.intake.deferred}
+                  href="/messages?state=deferred"
+                />
+                <Line
                   label="copies of messages that came before"
                   value={books.intake.duplicates}
                   href="/messages?state=duplicate"

@@ -1,6 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Tabs } from "radix-ui";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Link, useSearchParams } from "wouter";
 import { api, type Device, type Facts } from "../api";
 import { factValue } from "../facts";
@@ -13,15 +13,21 @@ import { Since } from "../ui/time";
 import { count, plural } from "../words";
 
 const STATES = ["live", "silent", "unheard", "barred"];
-const SHOWN = 300;
-
 export function DevicesPage() {
   const [parameters, setParameters] = useSearchParams();
-  const devices = useQuery({ queryKey: ["devices"], queryFn: api.devices, refetchInterval: 3000 });
   const search = parameters.get("search") ?? "";
   const state = parameters.get("state") ?? "";
   const model = parameters.get("model") ?? "";
-  const change = (name: string, value: string) =>
+  const [pages, setPages] = useState<string[]>([]);
+  const after = pages.at(-1) ?? "";
+  const devices = useQuery({
+    queryKey: ["devices", search, state, model, after],
+    queryFn: () => api.devices({ search, state, model }, after),
+    refetchInterval: 3000,
+    placeholderData: keepPreviousData,
+  });
+  const change = (name: string, value: string) => {
+    setPages([]);
     setParameters(
       (before) => {
         const next = new URLSearchParams(before);
@@ -31,24 +37,16 @@ export function DevicesPage() {
       },
       { replace: true },
     );
-  const found = useMemo(
-    () =>
-      (devices.data ?? []).filter(
-        (device) =>
-          (state === "" || device.state === state) &&
-          (model === "" || device.model === model) &&
-          matches(device, search),
-      ),
-    [devices.data, search, state, model],
-  );
+  };
   if (devices.isError && !devices.data) return <Failure error={devices.error} />;
   if (!devices.data) return null;
-  const models = [...new Set(devices.data.map((device) => device.model ?? ""))].filter(Boolean).sort();
+  const { devices: found, total, next, models } = devices.data;
+  const isFiltered = search !== "" || state !== "" || model !== "";
   return (
     <Tabs.Root defaultValue="list">
       <Panel
         label="Devices"
-        title={plural(found.length, "device", "devices")}
+        title={plural(total, "device", "devices")}
         aside={
           <>
             <input
@@ -75,7 +73,7 @@ export function DevicesPage() {
         }
       >
         <Tabs.Content value="list">
-          {devices.data.length === 0 ? (
+          {total === 0 && !isFiltered ? (
             <Empty title="No device has been heard yet.">
               Devices appear by themselves when an inlet that admits strangers hears them.{" "}
               <Link href="/inlets" className="underline underline-offset-2">
@@ -83,11 +81,29 @@ export function DevicesPage() {
               </Link>
             </Empty>
           ) : (
-            <List devices={found} />
+            <>
+              <List devices={found} />
+              {(next !== null || pages.length > 0) && (
+                <nav aria-label="Pages" className="flex items-center gap-2 border-t border-rule px-4 py-2">
+                  <Button disabled={pages.length === 0} onClick={() => setPages(pages.slice(0, -1))}>
+                    Previous
+                  </Button>
+                  <Button
+                    disabled={next === null}
+                    onClick={() => next !== null && setPages([...pages, next])}
+                  >
+                    Next
+                  </Button>
+                  <span className="text-[13px] text-ink-soft">
+                    Page {pages.length + 1}, {count(found.length)} of {count(total)}
+                  </span>
+                </nav>
+              )}
+            </>
           )}
         </Tabs.Content>
         <Tabs.Content value="map">
-          <Positions shown={new Set(found.map((device) => device.key))} />
+          <Positions shown={isFiltered ? new Set(found.map((device) => device.key)) : null} />
         </Tabs.Content>
         <Tabs.Content value="table">
           <Table />
@@ -97,17 +113,9 @@ export function DevicesPage() {
   );
 }
 
-function matches(device: Device, search: string): boolean {
-  const wanted = search.trim().toLowerCase();
-  if (wanted === "") return true;
-  const text = [device.key, device.model ?? "", ...Object.entries(device.facts).map(([k, v]) => `${k}=${v}`)];
-  return wanted.split(/\s+/).every((word) => text.some((one) => one.toLowerCase().includes(word)));
-}
-
 function List({ devices }: { devices: Device[] }) {
   const [ticked, setTicked] = useState<Set<string>>(new Set());
-  const shown = devices.slice(0, SHOWN);
-  const all = shown.length > 0 && shown.every((device) => ticked.has(device.key));
+  const all = devices.length > 0 && devices.every((device) => ticked.has(device.key));
   const tick = (key: string) =>
     setTicked((before) => {
       const next = new Set(before);
@@ -128,7 +136,7 @@ function List({ devices }: { devices: Device[] }) {
                 type="checkbox"
                 aria-label="All"
                 checked={all}
-                onChange={() => setTicked(all ? new Set() : new Set(shown.map((device) => device.key)))}
+                onChange={() => setTicked(all ? new Set() : new Set(devices.map((device) => device.key)))}
               />
             </th>
             <th>Device</th>
@@ -145,7 +153,7 @@ function List({ devices }: { devices: Device[] }) {
           </tr>
         </thead>
         <tbody>
-          {shown.map((device) => (
+          {devices.map((device) => (
             <tr
               key={device.key}
               className="border-b border-rule last:border-0 hover:bg-inset [&>td]:px-3 [&>td]:py-1"
@@ -187,11 +195,6 @@ function List({ devices }: { devices: Device[] }) {
           ))}
         </tbody>
       </table>
-      {devices.length > SHOWN && (
-        <p className="px-4 py-2 text-[13px] text-ink-soft">
-          The first {SHOWN} of {count(devices.length)}; search for the others.
-        </p>
-      )}
     </>
   );
 }
@@ -256,12 +259,13 @@ function Together({ devices }: { devices: Device[] }) {
   );
 }
 
-function Positions({ shown }: { shown: Set<string> }) {
+/** @param shown null for all */
+function Positions({ shown }: { shown: Set<string> | null }) {
   const positions = useQuery({ queryKey: ["positions"], queryFn: api.positions, refetchInterval: 10_000 });
   if (positions.isError) return <Failure error={positions.error} />;
   if (!positions.data) return null;
   const features = positions.data.features.filter(
-    (one) => one.properties.sort === "gateway" || shown.has(one.properties.name),
+    (one) => one.properties.sort === "gateway" || shown === null || shown.has(one.properties.name),
   );
   if (features.length === 0) {
     return (

@@ -11,7 +11,16 @@ import { Empty, Failure, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { count, size } from "../words";
 
-const STATES = ["delivered", "waiting", "dead", "untaken", "unreadable", "unclaimed", "duplicate"];
+const STATES = [
+  "delivered",
+  "waiting",
+  "dead",
+  "untaken",
+  "unreadable",
+  "unclaimed",
+  "deferred",
+  "duplicate",
+];
 const SORTS = ["reading", "status", "fault", "event", "alarm", "result"];
 const SHOWN_LIVE = 300;
 

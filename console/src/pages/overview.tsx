@@ -101,6 +101,12 @@ function Books({ balance }: { balance: Balance }) {
             href={withQuery("/messages", { state: "unclaimed" })}
           />
           <IfAny
+            value={intake.deferred}
+            label="waiting to be read"
+            tone="wait"
+            href={withQuery("/messages", { state: "deferred" })}
+          />
+          <IfAny
             value={intake.duplicates}
             label="copies"
             href={withQuery("/messages", { state: "duplicate" })}

@@ -129,6 +129,19 @@ function Read({ trace }: { trace: Trace }) {
       </Panel>
     );
   }
+  if (message.state === "deferred") {
+    return (
+      <Panel title="Waiting to be read" aside={<Mark state="deferred" />}>
+        <div className="px-4 py-3">
+          <p>{message.reason}</p>
+          <p className="mt-1 text-[13px] text-ink-soft">
+            It is kept, and read by itself once its codec can be run, in the order its device sent it. Nothing
+            needs to be done, unless the codec itself is at fault: then mend the codec.
+          </p>
+        </div>
+      </Panel>
+    );
+  }
   if (message.state !== "read") {
     return (
       <Panel title="Not read" aside={<Mark state={message.state} />}>

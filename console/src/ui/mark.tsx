@@ -41,6 +41,7 @@ const toneOf: Record<string, Tone> = {
   quiet: "calm",
   duplicate: "calm",
   unclaimed: "wait",
+  deferred: "wait",
   live: "good",
   silent: "wait",
   unheard: "calm",

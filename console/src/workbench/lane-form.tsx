@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api, type Fields, type KnownField, type SetupProblem } from "../api";
 import { complete, insideHole } from "../completion";
@@ -163,13 +163,15 @@ function Devices({
 }) {
   const devices = (lane.devices as DevicesPart | undefined) ?? {};
   const way = devices.only ? "only" : devices.where !== undefined ? "where" : "all";
-  const registry = useQuery({ queryKey: ["devices"], queryFn: api.devices, enabled: way === "only" });
   const [search, setSearch] = useState("");
+  const registry = useQuery({
+    queryKey: ["devices", search],
+    queryFn: () => api.devices({ search, state: "", model: "" }),
+    enabled: way === "only",
+    placeholderData: keepPreviousData,
+  });
   const only = devices.only ?? [];
-  const found = (registry.data ?? []).filter(
-    (device) =>
-      search === "" || `${device.key} ${device.model ?? ""}`.toLowerCase().includes(search.toLowerCase()),
-  );
+  const found = registry.data?.devices ?? [];
   return (
     <div>
       <div className="flex flex-wrap items-center gap-2">

@@ -57,6 +57,7 @@ final class BalanceCommand implements Callable<Integer> {
                 + intake.path("unreadable").asLong() + " unreadable + "
                 + intake.path("unclaimed").asLong() + " unclaimed + "
                 + intake.path("duplicates").asLong() + " copies"
+                + term(intake, "deferred", " + ", " waiting to be read")
                 + term(intake, "spooled", " + ", " spooled")
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
                 + term(intake, "missing", " + ", " missing")

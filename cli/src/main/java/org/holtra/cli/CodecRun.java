@@ -9,6 +9,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
@@ -42,6 +43,8 @@ final class CodecRun {
             case Script script -> {
                 try (Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system())) {
                     yield scripts.decodeUplink(script, bytes, port, received);
+                } catch (CodecUnavailable e) {
+                    yield Decoded.failed(e.getMessage());
                 }
             }
         };
@@ -64,6 +67,8 @@ final class CodecRun {
             case Script script -> {
                 try (Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system())) {
                     yield scripts.encodeDownlink(script, data);
+                } catch (CodecUnavailable e) {
+                    yield Encoded.failed(e.getMessage());
                 }
             }
         };

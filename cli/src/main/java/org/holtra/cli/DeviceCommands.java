@@ -12,6 +12,7 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
 
 @Command(
@@ -31,18 +32,24 @@ final class DeviceCommands {
             @Option(names = "--model", description = "Only those of this model.") String model,
             @Mixin Connection connection,
             @Mixin Output output) {
-        JsonNode devices = connection.api().get("/api/devices");
+        Map<String, Object> wanted = new TreeMap<>();
+        wanted.put("state", state);
+        wanted.put("model", model);
+        wanted.put("limit", 1_000);
+        ArrayNode devices = Api.mapper().createArrayNode();
+        String after = null;
+        do {
+            wanted.put("after", after);
+            JsonNode page = connection.api().get(Api.path("/api/devices", wanted));
+            page.path("devices").forEach(devices::add);
+            after = page.path("next").asString(null);
+        } while (after != null);
         if (!output.asJson(devices)) {
             Table table = new Table("device", "model", "state", "last heard", ">messages", ">missing", "", "facts");
-            for (JsonNode device : devices) {
-                if ((state == null || state.equals(device.path("state").asString()))
-                        && (model == null || model.equals(device.path("model").asString("")))) {
-                    row(table, device);
-                }
-            }
+            devices.forEach(device -> row(table, device));
             table.print(
                     output,
-                    devices.isEmpty()
+                    state == null && model == null
                             ? "There are no devices yet. They appear when an inlet hears them."
                             : "No device is like that.");
         }

@@ -37,7 +37,11 @@ final class MessageCommands {
             @Option(names = "--inlet", description = "Only those of this inlet.") String inlet,
             @Option(names = "--device", description = "Only those of this device.") String device,
             @Option(names = "--model", description = "Only those of devices of this model.") String model,
-            @Option(names = "--state", description = "Only those that are read, unreadable or unclaimed.") String state,
+            @Option(
+                            names = "--state",
+                            description =
+                                    "Only those that are read, unreadable, unclaimed or deferred (waiting to be read).")
+                    String state,
             @Option(
                             names = "--correct",
                             description = "Deliver again, under a key of its own, what was delivered and reads"

@@ -9,10 +9,12 @@ import java.io.FileDescriptor;
 import java.io.FileOutputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 
 /**
- * The process that runs scripts, one call after another, as its parent asks on standard input. It bounds nothing by
- * itself but its heap: the parent ends it when a call takes too long, and it ends by itself when memory runs out.
+ * The process that runs scripts, one call after another, as its parent asks on standard input. It ends by itself when a call
+ * uses more of a processor than it may, or when memory runs out; the parent ends it when a call takes far too long by the
+ * clock.
  */
 public final class ScriptHost {
 
@@ -21,6 +23,8 @@ public final class ScriptHost {
     static final byte CALL = 'C';
     static final byte ANSWERED = 'A';
     static final byte FAILED = 'F';
+    /** The call used too much, and this process ends. */
+    static final byte STOPPED = 'T';
 
     /** Deep enough for any real script; a runaway recursion ends well before a minute of building its trace. */
     private static final long STACK_BYTES = 4L << 20;
@@ -28,15 +32,20 @@ public final class ScriptHost {
     private final DataInputStream in;
     private final DataOutputStream out;
 
-    private ScriptHost(DataInputStream in, DataOutputStream out) {
+    private final Duration limit;
+
+    private ScriptHost(DataInputStream in, DataOutputStream out, Duration limit) {
         this.in = in;
         this.out = out;
+        this.limit = limit;
     }
 
+    /** @param arguments how many milliseconds of a processor a call may use */
     public static void main(String[] arguments) throws InterruptedException {
         ScriptHost host = new ScriptHost(
                 new DataInputStream(new BufferedInputStream(System.in)),
-                new DataOutputStream(new BufferedOutputStream(new FileOutputStream(FileDescriptor.out))));
+                new DataOutputStream(new BufferedOutputStream(new FileOutputStream(FileDescriptor.out))),
+                Duration.ofMillis(Long.parseLong(arguments[0])));
         // Whatever else writes to standard output must not get between the answers.
         System.setOut(System.err);
         Thread thread = new Thread(null, host::run, "scripts", STACK_BYTES);
@@ -47,12 +56,13 @@ public final class ScriptHost {
     private void run() {
         try (Worlds worlds = new Worlds()) {
             worlds.warmUp();
+            Budget budget = new Budget(this::stop);
             out.writeByte(READY);
             out.flush();
             while (true) {
                 switch (in.readByte()) {
                     case DEFINE -> worlds.define(in.readInt(), text());
-                    case CALL -> answer(worlds, in.readInt(), text(), text());
+                    case CALL -> answer(worlds, budget, in.readInt(), text(), text());
                     default -> throw new IOException("an unknown request");
                 }
             }
@@ -63,11 +73,27 @@ public final class ScriptHost {
         }
     }
 
-    private void answer(Worlds worlds, int script, String function, String input) throws IOException {
+    private void answer(Worlds worlds, Budget budget, int script, String function, String input) throws IOException {
+        budget.give(worlds.knows(script) ? limit : limit.multipliedBy(ScriptLimits.FIRST));
         try {
-            write(ANSWERED, worlds.call(script, function, input));
+            String answer = worlds.call(script, function, input);
+            budget.ended();
+            write(ANSWERED, answer);
         } catch (ScriptFailure e) {
+            budget.ended();
             write(FAILED, e.getMessage());
+        }
+    }
+
+    /** The call that runs cannot be ended by itself: whatever it does, the process ends. */
+    private void stop() {
+        try {
+            out.writeByte(STOPPED);
+            out.flush();
+        } catch (IOException e) {
+            System.err.println("The script host cannot say why it ends: " + e.getMessage());
+        } finally {
+            Runtime.getRuntime().halt(1);
         }
     }
 

@@ -7,32 +7,35 @@ import java.io.DataOutputStream;
 import java.io.File;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
-import java.util.Arrays;
+import java.time.Duration;
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.stream.Collectors;
+import java.util.concurrent.locks.ReentrantLock;
 
 /** One process that runs scripts, seen from its parent. Calls are made one after another. */
 final class ScriptProcess implements AutoCloseable {
 
-    /** The process is gone, and the call with it. */
+    /** The process is gone, and the call with it; or it was not made. */
     static final class Ended extends Exception {
 
         enum Why {
-            /** The call took too long. */
+            /** The call used too much of a processor, or took far too long. */
             TIME,
             /** The process ended by itself during the call, for want of memory. */
             MEMORY,
             /** It was gone before the call began; another process can be asked. */
             BEFORE,
             /** It never came to life. */
-            START
+            START,
+            /** It did not come to this call's turn in time. */
+            BUSY
         }
 
         private static final long serialVersionUID = 1;
@@ -49,70 +52,90 @@ final class ScriptProcess implements AutoCloseable {
         }
     }
 
-    private static final long START_SECONDS = 60;
+    private static final long START_MINUTES = 10;
 
     private final Process process;
     private final DataInputStream in;
     private final DataOutputStream out;
     private final ScheduledExecutorService clock;
-    private final long limitNanos;
+    private final ScriptLimits limits;
     private final Map<String, Integer> defined = new HashMap<>();
+    private final ReentrantLock turn = new ReentrantLock(true);
     /** The number of the call that runs, or 0. */
     private final AtomicInteger running = new AtomicInteger();
 
     private int calls;
-    private boolean ready;
+    private final CompletableFuture<Boolean> ready = new CompletableFuture<>();
     private volatile boolean overdue;
     private volatile boolean gone;
 
     ScriptProcess(ScriptLimits limits, ScheduledExecutorService clock) throws IOException {
         this.clock = clock;
-        this.limitNanos = limits.time().toNanos();
-        process = new ProcessBuilder(List.of(
-                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                        "-Xmx" + limits.memoryMegabytes() + "m",
-                        "-XX:+UseSerialGC",
-                        "-XX:+ExitOnOutOfMemoryError",
-                        "-XX:-UsePerfData",
-                        "-Xshare:auto",
-                        "--enable-native-access=ALL-UNNAMED",
-                        "-Dpolyglot.engine.WarnInterpreterOnly=false",
-                        "-cp",
-                        classpath(),
-                        ScriptHost.class.getName()))
+        this.limits = limits;
+        process = new ProcessBuilder(ScriptHome.command(limits))
                 .directory(new File(System.getProperty("java.io.tmpdir")))
                 .redirectError(ProcessBuilder.Redirect.DISCARD)
                 .start();
         in = new DataInputStream(new BufferedInputStream(process.getInputStream()));
         out = new DataOutputStream(new BufferedOutputStream(process.getOutputStream()));
-    }
-
-    /** This process's own, with absolute paths, for the other one works elsewhere. */
-    private static String classpath() {
-        return Arrays.stream(System.getProperty("java.class.path").split(File.pathSeparator))
-                .map(entry -> Path.of(entry).toAbsolutePath().toString())
-                .collect(Collectors.joining(File.pathSeparator));
+        Thread.ofVirtual().name("script-start").start(this::awaitReady);
     }
 
     boolean alive() {
         return process.isAlive() && !overdue && !gone;
     }
 
+    /** On a busy machine it takes minutes to start; nobody waits for that longer than they want to. */
+    private void awaitReady() {
+        ScheduledFuture<?> alarm = clock.schedule(process::destroyForcibly, START_MINUTES, TimeUnit.MINUTES);
+        boolean started = false;
+        try {
+            started = in.readByte() == ScriptHost.READY;
+        } catch (IOException e) {
+            started = false; // it ended before it was ready, and whoever calls is told so
+        } finally {
+            alarm.cancel(false);
+            gone = !started;
+            ready.complete(started);
+        }
+    }
+
     /**
      * @throws ScriptFailure if the script threw
      * @throws Ended if the process ended during the call, or before it
      */
-    synchronized String call(String source, String function, String input) throws ScriptFailure, Ended {
-        ScheduledFuture<?> alarm = null;
-        int number = ++calls;
-        if (!alive()) {
-            gone = true;
-            throw new Ended(ready ? Ended.Why.BEFORE : Ended.Why.START);
+    String call(String source, String function, String input, Duration patience) throws ScriptFailure, Ended {
+        long until = System.nanoTime() + patience.toNanos();
+        try {
+            if (!ready.get(patience.toNanos(), TimeUnit.NANOSECONDS)) {
+                throw new Ended(Ended.Why.START);
+            }
+            if (!turn.tryLock(until - System.nanoTime(), TimeUnit.NANOSECONDS)) {
+                throw new Ended(Ended.Why.BUSY);
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new Ended(Ended.Why.BUSY);
+        } catch (TimeoutException | ExecutionException e) {
+            throw new Ended(Ended.Why.BUSY);
         }
         try {
-            awaitReady();
-            running.set(number);
-            alarm = clock.schedule(() -> end(number), limitNanos, TimeUnit.NANOSECONDS);
+            return callNow(source, function, input);
+        } finally {
+            turn.unlock();
+        }
+    }
+
+    private String callNow(String source, String function, String input) throws ScriptFailure, Ended {
+        if (!alive()) {
+            gone = true;
+            throw new Ended(Ended.Why.BEFORE);
+        }
+        int number = ++calls;
+        running.set(number);
+        ScheduledFuture<?> alarm =
+                clock.schedule(() -> end(number), limits.far().toNanos(), TimeUnit.NANOSECONDS);
+        try {
             int script = define(source);
             out.writeByte(ScriptHost.CALL);
             out.writeInt(script);
@@ -120,8 +143,9 @@ final class ScriptProcess implements AutoCloseable {
             text(input);
             out.flush();
             byte kind = in.readByte();
+            overdue |= kind == ScriptHost.STOPPED;
             if (kind != ScriptHost.ANSWERED && kind != ScriptHost.FAILED) {
-                // The machine itself says on standard output that it ends for want of memory.
+                // It stopped the call; or the machine itself says on standard output that it ends for want of memory.
                 throw new IOException("no answer");
             }
             String answer = new String(in.readNBytes(in.readInt()), StandardCharsets.UTF_8);
@@ -132,12 +156,10 @@ final class ScriptProcess implements AutoCloseable {
         } catch (IOException e) {
             gone = true;
             process.destroyForcibly();
-            throw new Ended(!ready ? Ended.Why.START : overdue ? Ended.Why.TIME : Ended.Why.MEMORY);
+            throw new Ended(overdue ? Ended.Why.TIME : Ended.Why.MEMORY);
         } finally {
-            if (alarm != null) {
-                running.set(0);
-                alarm.cancel(false);
-            }
+            running.set(0);
+            alarm.cancel(false);
         }
     }
 
@@ -152,15 +174,6 @@ final class ScriptProcess implements AutoCloseable {
         out.writeInt(script);
         text(source);
         return script;
-    }
-
-    private void awaitReady() throws IOException {
-        if (!ready) {
-            ScheduledFuture<?> alarm = clock.schedule(process::destroyForcibly, START_SECONDS, TimeUnit.SECONDS);
-            in.readByte();
-            alarm.cancel(false);
-            ready = true;
-        }
     }
 
     /** Ends the process if this call still runs in it. */

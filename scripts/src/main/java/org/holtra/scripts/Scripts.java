@@ -1,12 +1,13 @@
 package org.holtra.scripts;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Encoded;
 import org.holtra.core.reading.codec.Script;
@@ -51,48 +52,74 @@ public final class Scripts implements AutoCloseable {
         clock.setRemoveOnCancelPolicy(true);
     }
 
-    /** {@code decodeUplink} of a script. Never throws for what the script does. */
-    public Decoded decodeUplink(Script script, byte[] bytes, Integer port, Instant received) {
-        return decode(script, "decodeUplink", bytes, port, received);
+    /**
+     * {@code decodeUplink} of a script. What the script throws is in the result.
+     *
+     * @throws CodecUnavailable if it could not be run, or had to be stopped
+     */
+    public Decoded decodeUplink(Script script, byte[] bytes, Integer port, Instant received) throws CodecUnavailable {
+        return decodeUplink(script, bytes, port, received, limits.patience());
+    }
+
+    /** The same for somebody with a patience of their own. */
+    public Decoded decodeUplink(Script script, byte[] bytes, Integer port, Instant received, Duration patience)
+            throws CodecUnavailable {
+        return decode(script, "decodeUplink", Answers.uplink(bytes, port, received), patience);
     }
 
     /** {@code decodeDownlink} of a script. */
-    public Decoded decodeDownlink(Script script, byte[] bytes, Integer port) {
-        return decode(script, "decodeDownlink", bytes, port, null);
+    public Decoded decodeDownlink(Script script, byte[] bytes, Integer port) throws CodecUnavailable {
+        return decode(script, "decodeDownlink", Answers.uplink(bytes, port, null), limits.patience());
     }
 
-    private Decoded decode(Script script, String function, byte[] bytes, Integer port, Instant received) {
+    private Decoded decode(Script script, String function, String input, Duration patience) throws CodecUnavailable {
         try {
-            return Answers.decoded(call(script.source(), function, Answers.uplink(bytes, port, received)));
+            return Answers.decoded(call(script.source(), function, input, patience));
         } catch (ScriptFailure e) {
             return Decoded.failed(e.getMessage());
         }
     }
 
     /** {@code encodeDownlink} of a script. */
-    public Encoded encodeDownlink(Script script, Map<?, ?> data) {
+    public Encoded encodeDownlink(Script script, Map<?, ?> data) throws CodecUnavailable {
         try {
-            return Answers.encoded(call(script.source(), "encodeDownlink", Answers.downlink(data)));
+            return Answers.encoded(call(script.source(), "encodeDownlink", Answers.downlink(data), limits.patience()));
         } catch (ScriptFailure e) {
             return Encoded.failed(e.getMessage());
         }
     }
 
-    private String call(String source, String function, String input) throws ScriptFailure {
+    /** Starts the processes, so that the first script finds them ready. */
+    public synchronized void start() {
+        if (!closed && (main == null || !main.alive())) {
+            try {
+                main = spawn();
+            } catch (CodecUnavailable e) {
+                main = null; // told of by the first call
+            }
+        }
+    }
+
+    private String call(String source, String function, String input, Duration patience)
+            throws ScriptFailure, CodecUnavailable {
         while (true) {
             ScriptProcess process = process(source);
             try {
-                String answer = process.call(source, function, input);
+                String answer = process.call(source, function, input, patience);
                 behaved(source);
                 return answer;
+            } catch (ScriptFailure e) {
+                behaved(source);
+                throw e;
             } catch (ScriptProcess.Ended e) {
                 switch (e.why()) {
                     // Another script ended this process while this call waited its turn.
                     case BEFORE -> {}
-                    case START -> throw new ScriptFailure("scripts cannot be run: the process for them does not start");
+                    case START -> throw unavailable("the process that runs scripts does not start");
+                    case BUSY -> throw unavailable("the process that runs scripts is starting or busy");
                     case TIME ->
                         throw stopped(
-                                source, "it ran longer than " + limits.time().toMillis() + " ms");
+                                source, "it used more than " + limits.time().toMillis() + " ms of processor time");
                     case MEMORY ->
                         throw stopped(
                                 source,
@@ -103,15 +130,19 @@ public final class Scripts implements AutoCloseable {
         }
     }
 
-    private synchronized ScriptProcess process(String source) throws ScriptFailure {
+    private static CodecUnavailable unavailable(String why) {
+        return new CodecUnavailable(why, false);
+    }
+
+    private synchronized ScriptProcess process(String source) throws CodecUnavailable {
         if (closed) {
-            throw new ScriptFailure("scripts run no more, the service is ending");
+            throw unavailable("the service is ending");
         }
         Record record = records.get(source);
         if (record != null && record.restsUntil != null) {
             if (time.instant().isBefore(record.restsUntil)) {
-                throw new ScriptFailure("it was stopped " + limits.strikes() + " times in a row (" + record.lastStop
-                        + ") and rests until " + record.restsUntil + ", or until it is changed");
+                throw unavailable("it was stopped " + limits.strikes() + " times in a row (" + record.lastStop
+                        + ") and rests for " + limits.rest().toSeconds() + " s, or until it is changed");
             }
             record.restsUntil = null;
             record.strikes = 0;
@@ -121,24 +152,24 @@ public final class Scripts implements AutoCloseable {
             return quarantine;
         }
         if (main == null || !main.alive()) {
-            main = spare != null && spare.alive() ? spare : start();
+            main = spare != null && spare.alive() ? spare : spawn();
             spare = null;
         } else if (spare == null || !spare.alive()) {
             // Not before the second call: who calls but once needs none.
-            spare = start();
+            spare = spawn();
         }
         return main;
     }
 
-    private ScriptProcess alive(ScriptProcess process) {
-        return process != null && process.alive() ? process : start();
+    private ScriptProcess alive(ScriptProcess process) throws CodecUnavailable {
+        return process != null && process.alive() ? process : spawn();
     }
 
-    private ScriptProcess start() {
+    private ScriptProcess spawn() throws CodecUnavailable {
         try {
             return new ScriptProcess(limits, clock);
         } catch (IOException e) {
-            throw new UncheckedIOException("the process for scripts cannot be started", e);
+            throw unavailable("the process that runs scripts cannot be started: " + e.getMessage());
         }
     }
 
@@ -152,7 +183,7 @@ public final class Scripts implements AutoCloseable {
         }
     }
 
-    private synchronized ScriptFailure stopped(String source, String why) {
+    private synchronized CodecUnavailable stopped(String source, String why) {
         if (records.size() >= MOST_RECORDS) {
             records.clear();
         }
@@ -162,7 +193,7 @@ public final class Scripts implements AutoCloseable {
         if (++record.strikes >= limits.strikes()) {
             record.restsUntil = time.instant().plus(limits.rest());
         }
-        return new ScriptFailure(why + ", and was stopped");
+        return new CodecUnavailable(why + " and was stopped", true);
     }
 
     @Override

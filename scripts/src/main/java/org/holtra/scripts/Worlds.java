@@ -62,6 +62,11 @@ final class Worlds implements AutoCloseable {
         }
     }
 
+    /** Whether a script has run here and its world is kept. */
+    boolean knows(int script) {
+        return worlds.containsKey(script);
+    }
+
     String call(int script, String function, String input) throws ScriptFailure {
         try {
             World world = world(script);
@@ -122,6 +127,8 @@ final class Worlds implements AutoCloseable {
                 .option("js.graal-builtin", "false")
                 .option("js.polyglot-builtin", "false")
                 .option("js.java-package-globals", "false")
+                // A script that waits uses nothing, and would hold up all others.
+                .option("js.shared-array-buffer", "false")
                 .build();
     }
 

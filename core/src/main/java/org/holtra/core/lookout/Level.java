@@ -1,5 +1,6 @@
 package org.holtra.core.lookout;
 
+import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.memory.Figure;
 import org.holtra.core.memory.Input;
@@ -12,6 +13,11 @@ import org.holtra.core.memory.Input;
  * @param off from which value on it is there no more; the same as {@code on} if there is nothing between
  */
 public record Level(boolean above, double on, double off) implements Sign {
+
+    @Override
+    public Map<String, Object> form() {
+        return Map.of("sign", above ? "above" : "below", "on", on, "off", off);
+    }
 
     @Override
     public Seen after(Seen before, Input input) {

@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.memory.Figure;
 import org.holtra.core.memory.Input;
@@ -15,6 +16,11 @@ import org.holtra.core.memory.Input;
  * @param by how much, more than 0
  */
 public record Move(boolean rises, double by, Duration within) implements Sign {
+
+    @Override
+    public Map<String, Object> form() {
+        return Map.of("sign", rises ? "rises" : "falls", "by", by, "within", within.toString());
+    }
 
     /**
      * Keeps of the values within the time only those from which what comes may have moved furthest: none that a later one

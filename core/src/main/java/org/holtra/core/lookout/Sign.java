@@ -3,6 +3,7 @@ package org.holtra.core.lookout;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.memory.Input;
 
@@ -42,6 +43,9 @@ public sealed interface Sign permits Level, Move, Stuck, Silence {
      * @param words what a person should read of it, without a stop at its end
      */
     record Found(Shows shows, Double measure, String words) {}
+
+    /** What it goes by, to be stored: the same for the same sign, and the other way round. */
+    Map<String, Object> form();
 
     /** What is remembered once a message has come. */
     Seen after(Seen before, Input input);

@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.memory.Input;
 
@@ -13,6 +14,11 @@ import org.holtra.core.memory.Input;
  * @param after how long nothing must have come; null to go by the key's own rhythm
  */
 public record Silence(Duration after) implements Sign {
+
+    @Override
+    public Map<String, Object> form() {
+        return Map.of("sign", "silent", "after", after == null ? "rhythm" : after.toString());
+    }
 
     private static final int PAUSES_KEPT = 8;
     private static final int PAUSES_NEEDED = 3;

@@ -2,6 +2,7 @@ package org.holtra.core.lookout;
 
 import java.time.Duration;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.memory.Figure;
 import org.holtra.core.memory.Input;
@@ -13,6 +14,11 @@ import org.holtra.core.memory.Input;
  * @param after how long it must have stood
  */
 public record Stuck(double band, Duration after) implements Sign {
+
+    @Override
+    public Map<String, Object> form() {
+        return Map.of("sign", "stuck", "band", band, "after", after.toString());
+    }
 
     @Override
     public Seen after(Seen before, Input input) {

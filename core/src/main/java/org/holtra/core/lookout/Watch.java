@@ -195,6 +195,16 @@ public record Watch(Sign sign, Duration hold, Duration quiet) implements Operati
     }
 
     @Override
+    public Map<String, Object> form() {
+        return Map.of(
+                "operation", "watch",
+                "version", 1,
+                "sign", sign.form(),
+                "hold", hold.toString(),
+                "quiet", quiet.toString());
+    }
+
+    @Override
     public Duration kept() {
         return KEPT;
     }

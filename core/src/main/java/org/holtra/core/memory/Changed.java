@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Objects;
+import java.util.TreeMap;
 
 /**
  * Passes a message on only when it tells something new.
@@ -118,6 +119,17 @@ public record Changed(Map<String, Band> bands, Map<String, Double> crossings, Du
             }
         });
         return reason.toString();
+    }
+
+    @Override
+    public Map<String, Object> form() {
+        Map<String, Object> form = new LinkedHashMap<>();
+        Map<String, String> amounts = new TreeMap<>();
+        bands.forEach((field, band) -> amounts.put(field, band.amount() + (band.perCent() ? "%" : "")));
+        form.put("bands", amounts);
+        form.put("crossings", new TreeMap<>(crossings));
+        form.put("longest", longest);
+        return OperationForms.form("changed", form);
     }
 
     @Override

@@ -2,12 +2,15 @@ package org.holtra.core.memory;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 
 /**
  * Several messages that belong together become one: until all fields are there, or so many have come, or so much time has
@@ -17,8 +20,10 @@ import java.util.Set;
  * @param count of messages; null to wait for fields only
  * @param within how far their event times may lie apart, and how long the others are waited for
  * @param incomplete what becomes of one whose parts did not all come
+ * @param differing what is done with a value of an expected field, or of any where none are said, that has come already with
+ *     another. Of other fields, such as the time in each part, the latest value is kept, and a note says so
  */
-public record Gather(Set<String> fields, Integer count, Duration within, Incomplete incomplete)
+public record Gather(Set<String> fields, Integer count, Duration within, Incomplete incomplete, Differing differing)
         implements Operation<Gather.State> {
 
     private static final Duration KEPT = Duration.ofDays(2);
@@ -39,11 +44,31 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
         }
     }
 
+    /** What is done with a value of a field that has come already with another: two never become one in silence. */
+    public enum Differing {
+        /** The one that is open is closed, and the next begins. */
+        NEXT,
+        /** Both are kept, as a list. */
+        LIST;
+
+        public static Optional<Differing> of(String word) {
+            return List.of(values()).stream()
+                    .filter(one -> one.word().equals(word))
+                    .findFirst();
+        }
+
+        String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
     /**
      * @param first the event time of its first part; null if none has come
      * @param stamp that stands for the time of arrival of what is made of it
      * @param lastCame when the newest of its parts came
-     * @param data of all parts, newer values in place of older ones
+     * @param data of all parts
+     * @param several all values of those fields that came with more than one, and keep them
+     * @param replaced the fields that came with more than one, and keep the latest
      * @param number of what is made, which tells two with the same first time apart
      * @param closed the newest event time in what was made before
      */
@@ -54,6 +79,8 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
             Instant lastCame,
             long messages,
             Map<String, Object> data,
+            Map<String, List<Object>> several,
+            List<String> replaced,
             long number,
             Instant closed) {}
 
@@ -63,7 +90,7 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
     }
 
     private static State closed(long number, Instant closed) {
-        return new State(null, null, null, null, 0, Map.of(), number, closed);
+        return new State(null, null, null, null, 0, Map.of(), Map.of(), List.of(), number, closed);
     }
 
     @Override
@@ -82,17 +109,55 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
                 && incomplete != Incomplete.WAIT
                 && input.at().isAfter(state.first.plus(within));
         if (another) {
-            Step<State> done = end(state);
+            Step<State> done = end(state, "");
+            return done.then(take(done.state(), input));
+        }
+        Optional<String> differs = differing == Differing.NEXT ? differing(state, input) : Optional.empty();
+        if (differs.isPresent()) {
+            Step<State> done = end(state, "; closed since " + differs.get() + " came again with another value");
             return done.then(take(done.state(), input));
         }
         State next = with(state, input);
         Step<State> taken = Step.of(next, new Step.Fate.Merged(input.message(), name(next)));
-        return isComplete(next) ? taken.then(end(next)) : taken;
+        return isComplete(next) ? taken.then(end(next, "")) : taken;
     }
 
-    private static State with(State state, Input input) {
+    /** A field that came before with another value. */
+    private Optional<String> differing(State state, Input input) {
+        return input.fields().entrySet().stream()
+                .filter(field -> isExpected(field.getKey())
+                        && state.data.containsKey(field.getKey())
+                        && !isSame(state.data.get(field.getKey()), field.getValue()))
+                .map(Map.Entry::getKey)
+                .findFirst();
+    }
+
+    private boolean isExpected(String field) {
+        return fields.isEmpty() || fields.contains(field);
+    }
+
+    /** What was read from JSON may be of another sort of number. */
+    private static boolean isSame(Object one, Object other) {
+        return one instanceof Number a && other instanceof Number b
+                ? a.doubleValue() == b.doubleValue()
+                : Objects.equals(one, other);
+    }
+
+    private State with(State state, Input input) {
         Map<String, Object> data = new LinkedHashMap<>(state.data);
-        data.putAll(input.fields());
+        Map<String, List<Object>> several = new LinkedHashMap<>(state.several);
+        Set<String> replaced = new TreeSet<>(state.replaced);
+        input.fields().forEach((name, value) -> {
+            boolean differs = data.containsKey(name) && !isSame(data.get(name), value);
+            if (differs && !isExpected(name)) {
+                replaced.add(name);
+            } else if (differs) {
+                List<Object> values = new ArrayList<>(several.getOrDefault(name, List.of(data.get(name))));
+                values.add(value);
+                several.put(name, values);
+            }
+            data.put(name, value);
+        });
         boolean opens = state.first == null;
         return new State(
                 opens ? input.at() : state.first,
@@ -101,6 +166,8 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
                 opens ? input.received() : Thin.later(state.lastCame, input.received()),
                 state.messages + 1,
                 data,
+                several,
+                List.copyOf(replaced),
                 opens ? state.number + 1 : state.number,
                 state.closed);
     }
@@ -131,10 +198,46 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
 
     @Override
     public Step<State> wake(State state, Instant due) {
-        return end(state);
+        return end(state, "");
     }
 
-    private Step<State> end(State state) {
+    @Override
+    public Optional<Step.Name> making(State state) {
+        return state.first == null ? Optional.empty() : Optional.of(name(state));
+    }
+
+    @Override
+    public Map<String, Object> form() {
+        Map<String, Object> form = new LinkedHashMap<>();
+        form.put("fields", fields.stream().sorted().toList());
+        form.put("count", count);
+        form.put("within", within);
+        form.put("incomplete", incomplete.name().toLowerCase(Locale.ROOT));
+        form.put("differing", differing.word());
+        return OperationForms.form("gather", form);
+    }
+
+    private static Map<String, Object> data(State state) {
+        Map<String, Object> data = new LinkedHashMap<>(state.data);
+        data.putAll(state.several);
+        return data;
+    }
+
+    private static String several(State state) {
+        String all = state.several.isEmpty()
+                ? ""
+                : "; " + String.join(", ", state.several.keySet()) + " came with several values, and all are kept";
+        return state.replaced.isEmpty()
+                ? all
+                : all + "; " + String.join(", ", state.replaced) + " came with several values, and the latest is kept";
+    }
+
+    @Override
+    public Step<State> end(State state) {
+        return state.first == null ? Step.of(state) : end(state, "; closed early, since the lane was changed");
+    }
+
+    private Step<State> end(State state, String why) {
         List<String> missing = isComplete(state) ? List.of() : missing(state);
         String lack = isComplete(state)
                 ? ""
@@ -144,8 +247,9 @@ public record Gather(Set<String> fields, Integer count, Duration within, Incompl
         Step.Made made = new Step.Made(
                 name(state),
                 state.first,
-                state.data,
-                "gathered from " + state.messages + (state.messages == 1 ? " message" : " messages") + lack,
+                data(state),
+                "gathered from " + state.messages + (state.messages == 1 ? " message" : " messages") + lack + why
+                        + several(state),
                 incomplete != Incomplete.GO && !isComplete(state)
                         ? missing.isEmpty() ? List.of(lack.substring(2)) : missing
                         : List.of());

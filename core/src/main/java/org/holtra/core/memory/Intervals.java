@@ -19,12 +19,31 @@ public sealed interface Intervals {
     /** The one in which an instant lies. */
     Interval of(Instant at, ZoneId zone);
 
+    /** The word for it in a stored form; a length stands for itself. */
+    String word();
+
+    /** @return null for null */
+    static Intervals of(String word) {
+        return switch (word) {
+            case null -> null;
+            case "hour" -> new Hours();
+            case "day" -> new Days();
+            case "month" -> new Months();
+            default -> new Of(Duration.parse(word));
+        };
+    }
+
     /**
      * Stretches of a length that begin with the day.
      *
      * @param length at most a day
      */
     record Of(Duration length) implements Intervals {
+
+        @Override
+        public String word() {
+            return length.toString();
+        }
 
         @Override
         public Interval of(Instant at, ZoneId zone) {
@@ -42,12 +61,22 @@ public sealed interface Intervals {
     record Hours() implements Intervals {
 
         @Override
+        public String word() {
+            return "hour";
+        }
+
+        @Override
         public Interval of(Instant at, ZoneId zone) {
             return new Of(Duration.ofHours(1)).of(at, zone);
         }
     }
 
     record Days() implements Intervals {
+
+        @Override
+        public String word() {
+            return "day";
+        }
 
         @Override
         public Interval of(Instant at, ZoneId zone) {
@@ -59,6 +88,11 @@ public sealed interface Intervals {
     }
 
     record Months() implements Intervals {
+
+        @Override
+        public String word() {
+            return "month";
+        }
 
         @Override
         public Interval of(Instant at, ZoneId zone) {

@@ -3,6 +3,7 @@ package org.holtra.core.memory;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.Map;
 import java.util.Optional;
 
 /**
@@ -38,6 +39,24 @@ public interface Operation<S> {
     default Operation<S> in(ZoneId zone) {
         return this;
     }
+
+    /** What is being made of messages that were taken, and is not made yet; empty if nothing is. */
+    default Optional<Step.Name> making(S state) {
+        return Optional.empty();
+    }
+
+    /** Makes what is being made, though it is not due: something else is done with the key from now on. */
+    default Step<S> end(S state) {
+        return Step.of(state);
+    }
+
+    /**
+     * What it does, to be stored beside what it remembers: the same for the same operation, and the other way round. Where the
+     * layout of either changes, the number under {@code version} does.
+     *
+     * @see OperationForms
+     */
+    Map<String, Object> form();
 
     /** How long a key is remembered of which nothing comes. */
     Duration kept();

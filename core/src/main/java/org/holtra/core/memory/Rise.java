@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 
 /**
  * By how much counters rose: with each message, or within each hour, day or month.
@@ -173,7 +174,7 @@ public record Rise(
         Open fresh = new Open(
                 interval.from(),
                 interval.to(),
-                Thin.later(interval.to(), input.received()),
+                Thin.stamp(interval.to(), input.received()),
                 input.received(),
                 Map.of(),
                 List.of());
@@ -220,6 +221,38 @@ public record Rise(
     @Override
     public Step<State> wake(State state, Instant due) {
         return close(state);
+    }
+
+    @Override
+    public Optional<Step.Name> making(State state) {
+        return state.open == null ? Optional.empty() : Optional.of(name(state.open));
+    }
+
+    @Override
+    public Step<State> end(State state) {
+        if (state.open == null) {
+            return Step.of(state);
+        }
+        List<String> notes = new ArrayList<>(state.open.notes);
+        notes.add("closed early, since the lane was changed");
+        Open open = state.open;
+        return close(new State(
+                state.readings,
+                new Open(open.from, open.to, open.stamp, open.lastCame, open.totals, notes),
+                state.messages,
+                state.decided));
+    }
+
+    @Override
+    public Map<String, Object> form() {
+        Map<String, Object> form = new LinkedHashMap<>();
+        form.put("counters", new TreeMap<>(counters));
+        form.put("intervals", intervals == null ? null : intervals.word());
+        form.put("zone", zone);
+        form.put("rollsAt", rollsAt);
+        form.put("gapAfter", gapAfter);
+        form.put("spreads", spreads);
+        return OperationForms.form("rise", form);
     }
 
     private Step<State> close(State state) {

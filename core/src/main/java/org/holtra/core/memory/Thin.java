@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 
 /**
  * One message an interval, made of all that came in it.
@@ -35,6 +36,9 @@ public record Thin(Intervals intervals, Duration length, ZoneId zone, Map<String
             Instant closed) {}
 
     private static final Duration KEPT = Duration.ofDays(2);
+
+    /** A stamp names the table of a day, and tables are made so far ahead where they are wanted. */
+    private static final Duration FARTHEST = Duration.ofDays(32);
 
     @Override
     public State empty() {
@@ -80,11 +84,17 @@ public record Thin(Intervals intervals, Duration length, ZoneId zone, Map<String
         return new State(
                 interval.from(),
                 interval.to(),
-                later(interval.to(), input.received()),
+                stamp(interval.to(), input.received()),
                 input.received(),
                 0,
                 Map.of(),
                 state.closed);
+    }
+
+    /** The end of an interval, or the time of arrival where that is later; never far ahead of what has come. */
+    static Instant stamp(Instant end, Instant received) {
+        Instant farthest = received.plus(FARTHEST);
+        return later(end.isAfter(farthest) ? farthest : end, received);
     }
 
     private Map<String, Gathered> with(Map<String, Gathered> before, Input input) {
@@ -109,7 +119,34 @@ public record Thin(Intervals intervals, Duration length, ZoneId zone, Map<String
         return close(state);
     }
 
+    @Override
+    public Optional<Step.Name> making(State state) {
+        return state.from == null ? Optional.empty() : Optional.of(name(state));
+    }
+
+    @Override
+    public Step<State> end(State state) {
+        return state.from == null ? Step.of(state) : close(state, "; closed early, since the lane was changed");
+    }
+
+    @Override
+    public Map<String, Object> form() {
+        Map<String, Object> form = new LinkedHashMap<>();
+        form.put("intervals", intervals == null ? null : intervals.word());
+        form.put("length", length);
+        form.put("zone", zone);
+        Map<String, String> choices = new TreeMap<>();
+        fields.forEach((name, choice) -> choices.put(name, choice.word()));
+        form.put("fields", choices);
+        form.put("rest", rest == null ? null : rest.word());
+        return OperationForms.form("thin", form);
+    }
+
     private Step<State> close(State state) {
+        return close(state, "");
+    }
+
+    private Step<State> close(State state, String more) {
         Map<String, Object> data = new LinkedHashMap<>();
         state.values.forEach((name, values) -> {
             Object chosen = values.chosen(fields.getOrDefault(name, rest));
@@ -124,7 +161,7 @@ public record Thin(Intervals intervals, Duration length, ZoneId zone, Map<String
                         state.from,
                         data,
                         "made of " + state.messages + (state.messages == 1 ? " message" : " messages") + ", from "
-                                + state.from + " up to " + state.to,
+                                + state.from + " up to " + state.to + more,
                         List.of()));
     }
 

@@ -22,11 +22,54 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
      * What is remembered of a key.
      *
      * @param waiting messages that others may still overtake
+     * @param generation how often what is done with the key has changed, which tells what was made before from what is made
+     *     since
      */
-    public record State<S>(List<Input> waiting, S own) {}
+    public record State<S>(List<Input> waiting, S own, long generation) {
+
+        public State(List<Input> waiting, S own) {
+            this(waiting, own, 0);
+        }
+    }
 
     public State<S> empty() {
-        return new State<>(List.of(), operation.empty());
+        return empty(0);
+    }
+
+    /** What is remembered of a key with which something else was done before. */
+    public State<S> empty(long generation) {
+        return new State<>(List.of(), operation.empty(), generation);
+    }
+
+    /** What is being made of messages that were taken, and is not made yet; empty if nothing is. */
+    public Optional<Step.Name> making(State<S> state) {
+        return operation.making(state.own).map(name -> named(name, state.generation));
+    }
+
+    /** Makes what is being made. What waits is left to whatever is done with the key from now on. */
+    public Step<State<S>> end(State<S> state) {
+        Step<S> ended = named(operation.end(state.own), state.generation);
+        return new Step<>(new State<>(List.of(), ended.state(), state.generation), ended.fates(), ended.made());
+    }
+
+    private static Step.Name named(Step.Name name, long generation) {
+        return generation == 0 ? name : new Step.Name(name.text() + "/" + generation, name.stamp());
+    }
+
+    private static <S> Step<S> named(Step<S> step, long generation) {
+        return generation == 0
+                ? step
+                : new Step<>(
+                        step.state(),
+                        step.fates().stream()
+                                .map(fate -> fate instanceof Step.Fate.Merged(var message, var into)
+                                        ? new Step.Fate.Merged(message, named(into, generation))
+                                        : fate)
+                                .toList(),
+                        step.made().stream()
+                                .map(one -> new Step.Made(
+                                        named(one.name(), generation), one.at(), one.data(), one.note(), one.missing()))
+                                .toList());
     }
 
     /** When something is to be done if nothing more comes. */
@@ -45,7 +88,9 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
             // what is due first was done
         }
         return new Step<>(
-                new State<>(List.copyOf(run.waiting), run.own), List.copyOf(run.fates), List.copyOf(run.made));
+                new State<>(List.copyOf(run.waiting), run.own, state.generation),
+                List.copyOf(run.fates),
+                List.copyOf(run.made));
     }
 
     /** What is done in one go. */
@@ -54,9 +99,11 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
         private final List<Input> waiting;
         private final List<Step.Fate> fates = new ArrayList<>();
         private final List<Step.Made> made = new ArrayList<>();
+        private final long generation;
         private S own;
 
         Run(State<S> state, List<Input> came) {
+            generation = state.generation;
             waiting = new ArrayList<>(state.waiting);
             waiting.addAll(came);
             own = state.own;
@@ -105,7 +152,8 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
             }
         }
 
-        private void add(Step<S> step) {
+        private void add(Step<S> unnamed) {
+            Step<S> step = named(unnamed, generation);
             own = step.state();
             fates.addAll(step.fates());
             made.addAll(step.made());

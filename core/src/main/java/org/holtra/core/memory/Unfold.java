@@ -32,18 +32,23 @@ public record Unfold(Expression each, Expression time) {
      *
      * @param whyNot why it does not, in words; null if it does
      */
-    public record Items(List<Item> items, String whyNot) {}
+    public record Items(List<Item> items, String whyNot) {
+
+        public static Items none(String why) {
+            return new Items(List.of(), why);
+        }
+    }
 
     /** @param at the message's event time */
     public Items of(Scope scope, Instant at) {
         if (!(each.evaluate(scope) instanceof Outcome.Value(Object value)) || !(value instanceof List<?> list)) {
-            return none("`" + each.source() + "` gives no list");
+            return Items.none("`" + each.source() + "` gives no list");
         }
         if (list.isEmpty()) {
-            return none("`" + each.source() + "` gives an empty list");
+            return Items.none("`" + each.source() + "` gives an empty list");
         }
         if (list.size() > MOST) {
-            return none("`" + each.source() + "` gives a list of " + list.size() + ", and at most " + MOST
+            return Items.none("`" + each.source() + "` gives a list of " + list.size() + ", and at most " + MOST
                     + " are unfolded");
         }
         List<Item> items = new ArrayList<>(list.size());
@@ -52,10 +57,6 @@ public record Unfold(Expression each, Expression time) {
             items.add(new Item(plain instanceof Map<?, ?> ? plain : Map.of("value", plain), timeOf(scope, item, at)));
         }
         return new Items(items, null);
-    }
-
-    private static Items none(String why) {
-        return new Items(List.of(), why);
     }
 
     /** Its expressions as they are written. */

@@ -17,4 +17,12 @@ public sealed interface Reading {
      * @param origin who sent it, as far as that could be told: device and sort may be null
      */
     record Unreadable(Arrival arrival, String reason, Origin origin) implements Reading {}
+
+    /**
+     * Its codec could not be run; it can be read later.
+     *
+     * @param reason why, in a sentence
+     * @param stopped whether the codec had to be stopped over this very content
+     */
+    record Deferred(Arrival arrival, String reason, Origin origin, boolean stopped) implements Reading {}
 }

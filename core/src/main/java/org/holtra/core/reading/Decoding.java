@@ -9,8 +9,12 @@ import org.holtra.core.reading.codec.Layout;
 @FunctionalInterface
 public interface Decoding {
 
-    /** Never throws for what the bytes or the codec hold: that is in the result. */
-    Decoded decode(Codec codec, byte[] bytes, Integer port, Instant received);
+    /**
+     * Never throws for what the bytes or the codec hold: that is in the result.
+     *
+     * @throws CodecUnavailable if the codec cannot be run now, or had to be stopped
+     */
+    Decoded decode(Codec codec, byte[] bytes, Integer port, Instant received) throws CodecUnavailable;
 
     /** Layouts only. */
     static Decoding ofLayouts() {

@@ -1,6 +1,7 @@
 package org.holtra.core.reading;
 
 import java.time.DateTimeException;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.time.temporal.ChronoUnit;
@@ -17,6 +18,9 @@ public final class EventTime {
 
     private static final Instant LATEST = Instant.parse("9999-12-31T23:59:59Z");
 
+    /** Clocks of two machines may differ by so much without being wrong. */
+    static final Duration CLOCKS_DIFFER = Duration.ofMinutes(5);
+
     private EventTime() {}
 
     /**
@@ -27,6 +31,16 @@ public final class EventTime {
         return instant(value)
                 .filter(time -> !time.isBefore(EARLIEST) && !time.isAfter(LATEST))
                 .map(time -> time.truncatedTo(ChronoUnit.MICROS));
+    }
+
+    /** Whether a device's clock is ahead: clocks of two machines may differ by a little without being wrong. */
+    public static boolean isAhead(Instant at, Instant received) {
+        return at.isAfter(received.plus(CLOCKS_DIFFER));
+    }
+
+    /** The time that is gone by: that of arrival where the one that was told has not come yet. */
+    public static Instant believed(Instant at, Instant received) {
+        return isAhead(at, received) ? received : at;
     }
 
     static TimeForm.Told within(Instant time) {

@@ -82,6 +82,8 @@ public final class Reader {
             String notes =
                     note == null ? measured.note() : measured.note() == null ? note : note + "; " + measured.note();
             return new Reading.Read(new Message(opened.arrival(), opened.origin(), measured.at(), data, meta, notes));
+        } catch (CodecUnavailable e) {
+            return new Reading.Deferred(opened.arrival(), e.getMessage(), opened.origin(), e.stopped());
         } catch (UnreadableContent e) {
             return new Reading.Unreadable(opened.arrival(), e.getMessage(), opened.origin());
         }
@@ -98,7 +100,12 @@ public final class Reader {
             return null;
         }
         Integer port = payload == null ? null : port(payload.port(), opened.scope());
-        Decoded decoded = decoding.decode(codec, bytes, port, opened.arrival().received());
+        Decoded decoded;
+        try {
+            decoded = decoding.decode(codec, bytes, port, opened.arrival().received());
+        } catch (CodecUnavailable e) {
+            throw new CodecUnavailable("the codec" + of(known) + " cannot be run: " + e.getMessage(), e.stopped());
+        }
         if (!decoded.errors().isEmpty()) {
             throw new UnreadableContent(
                     "the codec" + of(known) + " cannot decode " + HexFormat.of().formatHex(bytes)

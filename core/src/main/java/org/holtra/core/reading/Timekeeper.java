@@ -10,9 +10,6 @@ import org.holtra.core.setup.Inlet;
 /** Tells when a message's content was measured, and whether that can be. */
 final class Timekeeper {
 
-    /** Clocks of two machines may differ by so much without being wrong. */
-    private static final Duration TOLERANCE = Duration.ofMinutes(5);
-
     /**
      * @param clock how the time cannot be right: {@code ahead}, {@code behind}; or null
      * @param note for people, or null
@@ -41,7 +38,7 @@ final class Timekeeper {
     }
 
     private static Measured judged(Instant at, Instant arrived, Instant born, String note) {
-        if (at.isAfter(arrived.plus(TOLERANCE))) {
+        if (EventTime.isAhead(at, arrived)) {
             return new Measured(
                     at,
                     "ahead",
@@ -50,7 +47,7 @@ final class Timekeeper {
                             "the event time is " + words(Duration.between(arrived, at))
                                     + " after the arrival: the device's clock is ahead, or its time zone wrong"));
         }
-        if (born != null && at.isBefore(born.minus(TOLERANCE))) {
+        if (born != null && at.isBefore(born.minus(EventTime.CLOCKS_DIFFER))) {
             return new Measured(
                     at,
                     "behind",

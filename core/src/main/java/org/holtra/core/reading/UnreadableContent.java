@@ -1,7 +1,7 @@
 package org.holtra.core.reading;
 
 /** Content that is not what it should be. The message is a sentence for the engineer, with the place where known. */
-public final class UnreadableContent extends Exception {
+public sealed class UnreadableContent extends Exception permits CodecUnavailable {
 
     private static final long serialVersionUID = 1;
 

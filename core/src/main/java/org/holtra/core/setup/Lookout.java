@@ -5,6 +5,7 @@ import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
+import org.holtra.core.lookout.Silence;
 import org.holtra.core.lookout.Watch;
 import org.holtra.core.memory.Memory;
 
@@ -50,6 +51,11 @@ public record Lookout(
         return selection.devices().serves(scope)
                 && (selection.pick() == null || selection.pick().holds(scope))
                 && (value == null || valueIn(scope) != null);
+    }
+
+    /** Whether it raises an alarm where nothing comes. */
+    public boolean watchesForSilence() {
+        return watch.sign() instanceof Silence;
     }
 
     /** The value it watches; null if there is no number. */

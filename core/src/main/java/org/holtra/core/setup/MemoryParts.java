@@ -129,7 +129,9 @@ final class MemoryParts {
                 expected,
                 count == null ? null : (Integer) count.intValue(),
                 Pieces.span(fields, "within", Duration.ofMinutes(1)),
-                Gather.Incomplete.of(Pieces.text(fields, "incomplete")).orElse(Gather.Incomplete.GO));
+                Gather.Incomplete.of(Pieces.text(fields, "incomplete")).orElse(Gather.Incomplete.GO),
+                Gather.Differing.of(Pieces.text(fields, "differing"))
+                        .orElse(expected.isEmpty() ? Gather.Differing.LIST : Gather.Differing.NEXT));
     }
 
     private Rise rise(Map<String, Object> fields, String at) {

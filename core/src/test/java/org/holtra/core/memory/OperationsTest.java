@@ -126,7 +126,7 @@ class OperationsTest {
     private static final Set<String> ALL = Set.of("air", "humidity", "wind");
 
     private static Gather gather(Gather.Incomplete incomplete) {
-        return new Gather(ALL, null, Duration.ofSeconds(30), incomplete);
+        return new Gather(ALL, null, Duration.ofSeconds(30), incomplete, Gather.Differing.NEXT);
     }
 
     @Test
@@ -184,8 +184,27 @@ class OperationsTest {
     }
 
     @Test
+    void twoValuesOfOneFieldNeverBecomeOneInSilence() {
+        Played<Gather.State> played = play(gather(Gather.Incomplete.GO))
+                .asItComes(List.of(
+                        input(1, 0, 0, Map.of("air", 4.0)),
+                        input(2, 1, 1, Map.of("air", 4, "at", "03:00")),
+                        input(3, 2, 2, Map.of("air", 5.0, "at", "03:01")),
+                        input(4, 3, 3, Map.of("wind", 1.0, "at", "03:02"))))
+                .until(100);
+
+        assertThat(played.made("air")).containsExactly(4, 5.0);
+        assertThat(played.made("wind")).containsExactly(null, 1.0);
+        assertThat(played.made().getFirst().note())
+                .isEqualTo(
+                        "gathered from 2 messages; missing: humidity, wind; closed since air came again with another value");
+        assertThat(played.made().getLast().note()).endsWith("; at came with several values, and the latest is kept");
+        assertThat(played.fates()).hasSize(4);
+    }
+
+    @Test
     void soManyPartsMayMakeOneToo() {
-        Gather three = new Gather(Set.of(), 3, Duration.ofMinutes(1), Gather.Incomplete.GO);
+        Gather three = new Gather(Set.of(), 3, Duration.ofMinutes(1), Gather.Incomplete.GO, Gather.Differing.LIST);
         List<Input> parts = new ArrayList<>();
         for (int i = 0; i < 7; i++) {
             parts.add(input(i, i, i, Map.of("n", (double) i)));
@@ -193,7 +212,9 @@ class OperationsTest {
 
         Played<Gather.State> played = play(three).asItComes(parts).until(100);
 
-        assertThat(played.made("n")).containsExactly(2.0, 5.0, 6.0);
+        assertThat(played.made("n")).containsExactly(List.of(0.0, 1.0, 2.0), List.of(3.0, 4.0, 5.0), 6.0);
+        assertThat(played.made().getFirst().note())
+                .isEqualTo("gathered from 3 messages; n came with several values, and all are kept");
         assertThat(played.made().getLast().note()).isEqualTo("gathered from 1 message; only 1 of 3 came");
         assertThat(played.made()).extracting(one -> one.name().text()).doesNotHaveDuplicates();
     }

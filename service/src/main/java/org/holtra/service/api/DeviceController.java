@@ -1,15 +1,18 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.security.Principal;
 import java.time.Duration;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeSet;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.devices.DeviceSearch;
 import org.holtra.service.devices.DeviceTable;
 import org.holtra.service.intake.Learning;
 import org.holtra.service.intake.Rereading;
@@ -37,6 +40,8 @@ class DeviceController {
     /** How many devices a table changed and entered; none if anything in it is wrong. */
     record TableResult(int changed, int entered, List<DeviceTable.Misfit> misfits) {}
 
+    private static final int MOST_IN_A_PAGE = 1_000;
+
     private final Views views;
     private final DeviceRegistry devices;
     private final DeviceLives lives;
@@ -45,7 +50,7 @@ class DeviceController {
 
     /** How a device is shown. */
     @Component
-    record Views(DeviceLives lives, Learning learning, Setups setups) {
+    record Views(DeviceLives lives, Learning learning, Setups setups, DeviceSearch search) {
 
         DeviceView of(Device device, boolean withValues) {
             var life = lives.of(device.key());
@@ -61,9 +66,39 @@ class DeviceController {
         this.clock = clock;
     }
 
+    /**
+     * A page of devices.
+     *
+     * @param total how many fit
+     * @param next to ask for what comes after; null at the end
+     * @param models that there are
+     */
+    record DevicePage(List<DeviceView> devices, int total, String next, List<String> models) {}
+
+    /** Devices in the order of their keys, page by page. */
     @GetMapping
-    List<DeviceView> list() {
-        return devices.all().stream().map(device -> views.of(device, false)).toList();
+    DevicePage list(
+            @Parameter(description = "words that must each stand in the key, the model or a fact, as NAME=VALUE")
+                    @RequestParam(required = false)
+                    String search,
+            @Parameter(description = "unheard, live, silent or barred") @RequestParam(required = false) String state,
+            @RequestParam(required = false) String model,
+            @Parameter(description = "the key to go on after") @RequestParam(required = false) String after,
+            @RequestParam(defaultValue = "300") int limit) {
+        if (limit < 1 || limit > MOST_IN_A_PAGE) {
+            throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST_IN_A_PAGE + ".");
+        }
+        DeviceSearch.Page page =
+                views.search().page(new DeviceSearch.Wanted(given(search), given(state), given(model)), after, limit);
+        return new DevicePage(
+                page.devices().stream().map(device -> views.of(device, false)).toList(),
+                page.total(),
+                page.next(),
+                List.copyOf(new TreeSet<>(views.setups().current().models().keySet())));
+    }
+
+    private static String given(String text) {
+        return text == null || text.isBlank() ? null : text;
     }
 
     @GetMapping("/one")

@@ -53,7 +53,7 @@ record DeviceView(
                 known.silentAfter(),
                 device.revision(),
                 device.simulated(),
-                state(device, life),
+                device.state(life),
                 life.firstHeard(),
                 life.lastHeard(),
                 life.messages(),
@@ -81,12 +81,5 @@ record DeviceView(
         Map<String, Object> plain = new LinkedHashMap<>();
         fields.forEach((name, value) -> plain.put(name, Plain.of(value)));
         return plain;
-    }
-
-    private static String state(Device device, DeviceLife life) {
-        if (device.barred()) {
-            return "barred";
-        }
-        return life.lastHeard() == null ? "unheard" : life.silent() ? "silent" : "live";
     }
 }

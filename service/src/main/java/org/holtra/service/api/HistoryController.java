@@ -122,12 +122,15 @@ class HistoryController {
         return gaps;
     }
 
+    /** More dots than these nobody tells apart on a map. */
+    private static final int MOST_ON_MAP = 5_000;
+
     /** Where devices are, and where the gateways that heard them are: two different things. GeoJSON (RFC 7946). */
     @GetMapping("/positions")
     Map<String, Object> positions() {
         List<Map<String, Object>> features = new ArrayList<>();
         Map<String, Map<String, Object>> gateways = new LinkedHashMap<>();
-        for (Device device : devices.all()) {
+        for (Device device : devices.after(null, MOST_ON_MAP)) {
             var life = lives.of(device.key());
             Object latitude = life.shows()
                     .getOrDefault("latitude", device.knowledge().facts().get("latitude"));

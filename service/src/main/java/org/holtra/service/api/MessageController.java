@@ -30,7 +30,7 @@ class MessageController {
     private static final int MOST = 500;
     private static final Duration USUAL_SPAN = Duration.ofDays(7);
     private static final List<String> STATES =
-            List.of("unreadable", "unclaimed", "duplicate", "untaken", "waiting", "dead", "delivered");
+            List.of("unreadable", "unclaimed", "deferred", "duplicate", "untaken", "waiting", "dead", "delivered");
 
     /** @param before to be passed on to get the next, older page; null if there is none */
     record Page(List<MessageView> messages, String before) {}
@@ -62,7 +62,7 @@ class MessageController {
             @RequestParam(required = false) String device,
             @RequestParam(required = false) String lane,
             @RequestParam(required = false) String sort,
-            @Parameter(description = "unreadable, unclaimed, duplicate, untaken, waiting, dead or delivered")
+            @Parameter(description = "unreadable, unclaimed, deferred, duplicate, untaken, waiting, dead or delivered")
                     @RequestParam(required = false)
                     String state,
             @RequestParam(required = false) Boolean simulated,

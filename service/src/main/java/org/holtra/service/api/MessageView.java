@@ -14,7 +14,7 @@ import org.holtra.service.journal.StoredMessage;
 /**
  * A message in a list.
  *
- * @param state {@code read}, {@code unreadable}, {@code unclaimed} or {@code duplicate}
+ * @param state {@code read}, {@code unreadable}, {@code unclaimed}, {@code deferred} (it waits to be read) or {@code duplicate}
  * @param reason why it is unreadable, or a note on how it was read
  * @param sequence the device's own number for it, or null
  * @param copyOf the message it is a copy of, or null

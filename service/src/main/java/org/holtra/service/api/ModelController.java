@@ -8,7 +8,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.PastedBytes;
@@ -19,6 +21,7 @@ import org.holtra.core.setup.Model;
 import org.holtra.core.setup.PointSpec;
 import org.holtra.core.setup.SetupEdit;
 import org.holtra.core.setup.SetupProblem;
+import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.reading.Readings;
@@ -91,12 +94,15 @@ class ModelController {
     @GetMapping("/models")
     List<ModelView> models() {
         SetupEdit text = new SetupEdit(yaml());
+        Map<String, Long> counts = devices.all().stream()
+                .filter(device -> device.model() != null)
+                .collect(Collectors.groupingBy(Device::model, Collectors.counting()));
         return setups.current().models().values().stream()
-                .map(model -> view(model, text))
+                .map(model -> view(model, text, counts))
                 .toList();
     }
 
-    private ModelView view(Model model, SetupEdit text) {
+    private ModelView view(Model model, SetupEdit text, Map<String, Long> counts) {
         return new ModelView(
                 model.name(),
                 model.codec() == null ? null : model.codec() instanceof Script ? "script" : "layout",
@@ -105,9 +111,7 @@ class ModelController {
                 model.points(),
                 model.facts(),
                 model.silentAfter() == null ? null : model.silentAfter().toString(),
-                devices.all().stream()
-                        .filter(device -> model.name().equals(device.model()))
-                        .count(),
+                counts.getOrDefault(model.name(), 0L),
                 fields.all().filter(field -> field.model().equals(model.name())).toList());
     }
 
@@ -149,8 +153,13 @@ class ModelController {
             return new TrialResult(compiled.problems(), hex, Map.of(), List.of(), List.of(), 0);
         }
         long began = System.nanoTime();
-        Decoded decoded = readings.decode(
-                codec.get(), bytes, trial.port(), trial.time() == null ? clock.instant() : trial.time());
+        Decoded decoded;
+        try {
+            decoded = readings.tried(
+                    codec.get(), bytes, trial.port(), trial.time() == null ? clock.instant() : trial.time());
+        } catch (CodecUnavailable e) {
+            decoded = Decoded.failed(e.getMessage());
+        }
         long micros = (System.nanoTime() - began) / 1_000;
         Map<String, Object> data = new LinkedHashMap<>();
         decoded.data().forEach((name, value) -> data.put(name, Plain.of(value)));

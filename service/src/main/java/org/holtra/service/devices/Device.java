@@ -101,4 +101,12 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
     public Known forReading(Model model) {
         return new Known(model, knowledge.zone() == null ? null : ZoneId.of(knowledge.zone()), knowledge.born());
     }
+
+    /** Whether it is {@code unheard}, {@code live}, {@code silent} or {@code barred}. */
+    public String state(DeviceLife life) {
+        if (barred) {
+            return "barred";
+        }
+        return life.lastHeard() == null ? "unheard" : life.silent() ? "silent" : "live";
+    }
 }

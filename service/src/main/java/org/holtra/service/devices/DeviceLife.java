@@ -9,7 +9,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.stream.IntStream;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.EventTime;
 
 /**
  * What a device's own messages tell of it, up to the last one.
@@ -19,7 +21,7 @@ import org.holtra.core.message.MessageId;
  * @param values the last known value of each field
  * @param shows what its model says its messages show of it: battery, firmware, link, latitude, longitude
  * @param gateway what the last message told of the gateway: gateway, gatewayLatitude, gatewayLongitude
- * @param rhythm the last times between messages, in seconds
+ * @param recent when its latest messages came, in order
  * @param silent whether it has been unheard too long
  */
 public record DeviceLife(
@@ -31,7 +33,7 @@ public record DeviceLife(
         Map<String, Value> values,
         Map<String, Object> shows,
         Map<String, Object> gateway,
-        List<Long> rhythm,
+        List<Instant> recent,
         boolean silent) {
 
     public static final DeviceLife UNHEARD =
@@ -43,31 +45,34 @@ public record DeviceLife(
     /** Messages may overtake one another by so many. */
     private static final long OVERTAKEN = 10;
 
-    private static final int RHYTHM_KEPT = 16;
-    private static final int RHYTHM_NEEDED = 4;
+    private static final int RECENT_KEPT = 17;
+    private static final int PAUSES_NEEDED = 4;
     private static final Duration LEAST_SILENCE = Duration.ofMinutes(1);
 
     /** @param at the event time of the message that held it */
     public record Value(Object value, Instant at) {}
 
     /**
+     * @param at when the message came that brought the last one
      * @param missing how many numbers lay between those that came and never came themselves
      * @param restarts how often counting began anew
      */
-    public record Sequence(long last, long missing, long restarts) {
+    public record Sequence(long last, Instant at, long missing, long restarts) {
 
-        Sequence next(long number) {
-            if (number == last + 1) {
-                return new Sequence(number, missing, restarts);
+        /** What came earlier than the last one is told later by another node, and is no restart. */
+        Sequence next(long number, Instant came) {
+            boolean earlier = came.isBefore(at);
+            if (number == last + 1 && !earlier) {
+                return new Sequence(number, came, missing, restarts);
             }
-            if (number > last && number - last <= LARGEST_LEAP) {
-                return new Sequence(number, missing + number - last - 1, restarts);
+            if (number > last && number - last <= LARGEST_LEAP && !earlier) {
+                return new Sequence(number, came, missing + number - last - 1, restarts);
             }
-            if (number <= last && last - number <= OVERTAKEN && number > 1) {
+            if (number <= last && (earlier || last - number <= OVERTAKEN && number > 1)) {
                 // It was overtaken, or comes again: one fewer is missing then, unless it had come before.
-                return number == last ? this : new Sequence(last, Math.max(0, missing - 1), restarts);
+                return number == last ? this : new Sequence(last, at, Math.max(0, missing - 1), restarts);
             }
-            return new Sequence(number, missing, restarts + 1);
+            return earlier ? this : new Sequence(number, came, missing, restarts + 1);
         }
     }
 
@@ -76,6 +81,7 @@ public record DeviceLife(
      *
      * @param sequence the device's own number, or null
      * @param values its fields; empty if it is no reading
+     * @param fresh whether it is heard of for the first time, rather than read later than it came
      */
     public record Heard(
             MessageId id,
@@ -84,53 +90,65 @@ public record DeviceLife(
             Instant eventTime,
             Map<String, Object> values,
             Map<String, Object> shows,
-            Map<String, Object> gateway) {}
+            Map<String, Object> gateway,
+            boolean fresh) {
 
+        /** The same of a message that was heard of when it came. */
+        public Heard again() {
+            return new Heard(id, inlet, sequence, eventTime, values, shows, gateway, false);
+        }
+    }
+
+    /** The same, however messages are told of in another order than they came, as by several nodes. */
     public DeviceLife after(Heard heard) {
         Instant at = heard.id.received();
         boolean newest = lastHeard == null || !at.isBefore(lastHeard);
         return new DeviceLife(
-                firstHeard == null ? at : firstHeard,
+                firstHeard == null || at.isBefore(firstHeard) ? at : firstHeard,
                 newest ? at : lastHeard,
                 newest ? heard.id.value() : lastMessage,
-                messages + 1,
-                heard.sequence == null ? sequences : withSequence(heard.inlet, heard.sequence),
+                messages + (heard.fresh ? 1 : 0),
+                heard.sequence == null ? sequences : withSequence(heard.inlet, heard.sequence, at),
                 heard.values.isEmpty() ? values : withValues(heard),
-                merged(shows, heard.shows),
-                heard.gateway.isEmpty() ? gateway : heard.gateway,
-                lastHeard == null || !newest
-                        ? rhythm
-                        : withRhythm(Duration.between(lastHeard, at).toSeconds()),
-                false);
+                newest ? merged(shows, heard.shows) : merged(heard.shows, shows),
+                heard.gateway.isEmpty() || !newest && !gateway.isEmpty() ? gateway : heard.gateway,
+                heard.fresh ? withRecent(at) : recent,
+                silent && !newest);
     }
 
     DeviceLife fallenSilent() {
         return new DeviceLife(
-                firstHeard, lastHeard, lastMessage, messages, sequences, values, shows, gateway, rhythm, true);
+                firstHeard, lastHeard, lastMessage, messages, sequences, values, shows, gateway, recent, true);
     }
 
-    private Map<String, Sequence> withSequence(String inlet, long number) {
+    private Map<String, Sequence> withSequence(String inlet, long number, Instant at) {
         Map<String, Sequence> next = new HashMap<>(sequences);
         Sequence before = sequences.get(inlet);
-        next.put(inlet, before == null ? new Sequence(number, 0, 0) : before.next(number));
+        next.put(inlet, before == null ? new Sequence(number, at, 0, 0) : before.next(number, at));
         return next;
     }
 
     private Map<String, Value> withValues(Heard heard) {
         Map<String, Value> next = new LinkedHashMap<>(values);
+        // A clock that is ahead must not make its value the last known one for days.
+        Instant at = EventTime.believed(heard.eventTime, heard.id.received());
         heard.values.forEach((name, value) -> {
             Value before = next.get(name);
-            if (before == null || !heard.eventTime.isBefore(before.at)) {
-                next.put(name, new Value(value, heard.eventTime));
+            if (before == null || !at.isBefore(before.at)) {
+                next.put(name, new Value(value, at));
             }
         });
         return next;
     }
 
-    private List<Long> withRhythm(long seconds) {
-        List<Long> next = new ArrayList<>(rhythm);
-        next.add(seconds);
-        return next.size() <= RHYTHM_KEPT ? next : List.copyOf(next.subList(1, next.size()));
+    private List<Instant> withRecent(Instant at) {
+        List<Instant> next = new ArrayList<>(recent);
+        int place = next.size();
+        while (place > 0 && next.get(place - 1).isAfter(at)) {
+            place--;
+        }
+        next.add(place, at);
+        return next.size() <= RECENT_KEPT ? next : List.copyOf(next.subList(1, next.size()));
     }
 
     private static Map<String, Object> merged(Map<String, Object> before, Map<String, Object> now) {
@@ -147,10 +165,14 @@ public record DeviceLife(
      * Empty as long as it has been heard too seldom to tell.
      */
     public Optional<Duration> ownSilence() {
-        if (rhythm.size() < RHYTHM_NEEDED) {
+        if (recent.size() <= PAUSES_NEEDED) {
             return Optional.empty();
         }
-        List<Long> sorted = rhythm.stream().sorted().toList();
+        List<Long> sorted = IntStream.range(1, recent.size())
+                .mapToObj(
+                        i -> Duration.between(recent.get(i - 1), recent.get(i)).toSeconds())
+                .sorted()
+                .toList();
         Duration after = Duration.ofSeconds(3 * sorted.get(sorted.size() - 2));
         return Optional.of(after.compareTo(LEAST_SILENCE) < 0 ? LEAST_SILENCE : after);
     }

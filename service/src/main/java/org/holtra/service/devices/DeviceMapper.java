@@ -6,6 +6,8 @@ import java.util.UUID;
 import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Options;
+import org.apache.ibatis.annotations.Options.FlushCachePolicy;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
@@ -84,9 +86,18 @@ interface DeviceMapper {
     @Select("select key, life::text as life from device where life is not null")
     List<LifeRow> lives();
 
+    /** What was written since. */
+    @Select("select key, life::text as life from device where life_written > #{since}")
+    List<LifeRow> livesSince(@Param("since") Instant since);
+
+    /** In an order that is the same for all, so that two nodes never wait for each other. */
+    @Select("select key, life::text as life from device where key = any(#{keys}::text[]) order by key for update")
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<LifeRow> livesForUpdate(@Param("keys") String[] keys);
+
     @Update("""
             update device d
-            set life = u.life::jsonb, first_heard = u.first, last_heard = u.last, last_message = u.message
+            set life_written = clock_timestamp(), life = u.life::jsonb, first_heard = u.first, last_heard = u.last, last_message = u.message
             from unnest(#{keys}::text[], #{lives}::text[], #{first}::timestamptz[], #{last}::timestamptz[],
                         #{messages}::uuid[]) as u(key, life, first, last, message)
             where d.key = any(#{keys}::text[]) and d.key = u.key

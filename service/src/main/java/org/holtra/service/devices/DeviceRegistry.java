@@ -1,12 +1,11 @@
 package org.holtra.service.devices;
 
 import java.time.InstantSource;
-import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.stream.Collectors;
 import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.JournalTransaction;
@@ -28,7 +27,7 @@ public class DeviceRegistry {
     private final JournalTransaction transaction;
     private final InstantSource clock;
     private final Bulletin bulletin;
-    private final Map<String, Device> devices = new ConcurrentHashMap<>();
+    private final ConcurrentSkipListMap<String, Device> devices = new ConcurrentSkipListMap<>();
 
     /**
      * What was known of a device before.
@@ -105,8 +104,17 @@ public class DeviceRegistry {
     }
 
     public List<Device> all() {
-        return devices.values().stream()
-                .sorted(Comparator.comparing(Device::key))
+        return List.copyOf(devices.values());
+    }
+
+    public int count() {
+        return devices.size();
+    }
+
+    /** Those whose keys come after one, in the order of their keys; at most so many. */
+    public List<Device> after(String key, int limit) {
+        return devices.tailMap(key == null ? "" : key, false).values().stream()
+                .limit(limit)
                 .toList();
     }
 

@@ -1,7 +1,8 @@
 package org.holtra.service.devices;
 
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -15,6 +16,7 @@ import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.setup.FieldKnowledge;
+import org.holtra.service.journal.Node;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -22,8 +24,8 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * What fields were really seen on each inlet, by model: their sort, last value, range and how often. Written every few
- * seconds; what was seen in the last ones before a kill is not counted, for this is a help and no record.
+ * What fields were really seen on each inlet, by model: their sort, last value, range and how often, on all nodes. Written
+ * every few seconds; what was seen in the last ones before a kill is not counted, for this is a help and no record.
  */
 @Component
 public class FieldsSeen implements FieldKnowledge {
@@ -44,7 +46,12 @@ public class FieldsSeen implements FieldKnowledge {
             Double most,
             long count,
             Instant firstSeen,
-            Instant lastSeen) {}
+            Instant lastSeen) {
+
+        Field counted(long times) {
+            return new Field(inlet, model, name, kind, last, least, most, times, firstSeen, lastSeen);
+        }
+    }
 
     /** Fields, a column each. */
     record Columns(
@@ -109,15 +116,29 @@ public class FieldsSeen implements FieldKnowledge {
     private static final Logger log = LoggerFactory.getLogger(FieldsSeen.class);
 
     private final FieldMapper mapper;
+    private final Node node;
     private final Map<Key, Seen> all = new ConcurrentHashMap<>();
-    private final Map<Key, Boolean> unwritten = new ConcurrentHashMap<>();
+    /** How often each was seen since it was written last. */
+    private final Map<Key, Long> unwritten = new ConcurrentHashMap<>();
 
-    FieldsSeen(FieldMapper mapper) {
+    FieldsSeen(FieldMapper mapper, Node node) {
         this.mapper = mapper;
+        this.node = node;
     }
 
     public void load() {
         mapper.all().forEach(field -> all.put(new Key(field.inlet(), field.model(), field.name()), Seen.of(field)));
+    }
+
+    /** Called every so often: takes over what other nodes saw, with what this one saw and has not written yet. */
+    public void hearOfOthers() {
+        if (node.hasCompany()) {
+            write();
+            mapper.all().forEach(field -> {
+                Key key = new Key(field.inlet(), field.model(), field.name());
+                all.compute(key, (k, mine) -> Seen.of(field.counted(field.count() + unwritten.getOrDefault(key, 0L))));
+            });
+        }
     }
 
     public void saw(String inlet, String model, Map<String, Object> fields, Instant at) {
@@ -128,9 +149,7 @@ public class FieldsSeen implements FieldKnowledge {
                 return;
             }
             all.compute(key, (k, before) -> next(before, value, at));
-            if (!unwritten.containsKey(key)) {
-                unwritten.put(key, Boolean.TRUE);
-            }
+            unwritten.merge(key, 1L, Long::sum);
         });
     }
 
@@ -174,17 +193,25 @@ public class FieldsSeen implements FieldKnowledge {
     }
 
     public void write() {
-        List<Key> keys = new ArrayList<>(unwritten.keySet());
-        if (keys.isEmpty()) {
+        Map<Key, Long> counts = new HashMap<>();
+        for (Key key : List.copyOf(unwritten.keySet())) {
+            Long count = unwritten.remove(key);
+            if (count != null) {
+                counts.put(key, count);
+            }
+        }
+        if (counts.isEmpty()) {
             return;
         }
-        keys.forEach(unwritten::remove);
         try {
-            mapper.put(
-                    Columns.of(keys.stream().map(key -> all.get(key).field(key)).toList()));
+            // In an order that is the same for all nodes, so that two of them never wait for each other.
+            mapper.put(Columns.of(counts.keySet().stream()
+                    .sorted(Comparator.comparing(Key::toString))
+                    .map(key -> all.get(key).field(key).counted(counts.get(key)))
+                    .toList()));
         } catch (DataAccessException e) {
-            keys.forEach(key -> unwritten.put(key, Boolean.TRUE));
-            log.warn("What fields were seen could not be written and is kept for the next time: {}", e.getMessage());
+            counts.forEach((key, count) -> unwritten.merge(key, count, Long::sum));
+            log.debug("What fields were seen could not be written and is kept for the next time: {}", e.getMessage());
         }
     }
 
@@ -200,9 +227,12 @@ public class FieldsSeen implements FieldKnowledge {
                                      #{c.last}::text[], #{c.least}::float8[], #{c.most}::float8[], #{c.count}::int8[],
                                      #{c.firstSeen}::timestamptz[], #{c.lastSeen}::timestamptz[])
                 on conflict (inlet, model, name) do update
-                  set kind = excluded.kind, last = excluded.last, least = least(field_seen.least, excluded.least),
-                      most = greatest(field_seen.most, excluded.most), count = excluded.count,
-                      last_seen = excluded.last_seen
+                  set kind = case when excluded.last_seen < field_seen.last_seen then field_seen.kind else excluded.kind end,
+                      last = case when excluded.last_seen < field_seen.last_seen then field_seen.last else excluded.last end,
+                      least = least(field_seen.least, excluded.least), most = greatest(field_seen.most, excluded.most),
+                      count = field_seen.count + excluded.count,
+                      first_seen = least(field_seen.first_seen, excluded.first_seen),
+                      last_seen = greatest(field_seen.last_seen, excluded.last_seen)
                 """)
         void put(@Param("c") Columns columns);
     }

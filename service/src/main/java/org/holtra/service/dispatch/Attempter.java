@@ -1,5 +1,6 @@
 package org.holtra.service.dispatch;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HexFormat;
@@ -11,6 +12,7 @@ import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.message.Message;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
@@ -34,6 +36,9 @@ public class Attempter {
 
     /** @param verdict null if there was nothing to send */
     record Result(Settlement settlement, Verdict verdict) {}
+
+    /** A delivery whose message cannot be read again for want of its codec waits so long. */
+    private static final Duration UNTIL_CODEC_IS_TRIED = Duration.ofSeconds(10);
 
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final Pattern TRACEPARENT = Pattern.compile("[0-9a-f]{2}-([0-9a-f]{32})-[0-9a-f]{16}-[0-9a-f]{2}.*");
@@ -87,6 +92,14 @@ public class Attempter {
         try {
             int number = job.delivery().owed().attempts() + 1;
             return new Readied(new Ready(job, lane, setup.revision(), content(job, lane), number), null);
+        } catch (CodecUnavailable e) {
+            Instant now = clock.instant();
+            return new Readied(
+                    null,
+                    new Result(
+                            Settlement.released(
+                                    job.delivery().owed(), now.plus(UNTIL_CODEC_IS_TRIED), e.getMessage(), now),
+                            null));
         } catch (ShapeFailure | UnreadableContent e) {
             return new Readied(null, dead(job, "could not be shaped", e.getMessage()));
         }

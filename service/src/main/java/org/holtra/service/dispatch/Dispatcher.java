@@ -21,6 +21,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Told;
 import org.holtra.service.setups.SetupAdopted;
@@ -42,6 +43,9 @@ public class Dispatcher {
 
     private static final Duration PATIENCE_AT_CLOSE = Duration.ofSeconds(20);
 
+    /** Of each lane; what is stuck is its oldest before long. */
+    private static final int STRAYS_LOOKED_FOR = 500;
+
     private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
 
     private final Workshop workshop;
@@ -50,6 +54,9 @@ public class Dispatcher {
     private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
     private Map<String, HealthBook.Remembered> remembered = Map.of();
     private volatile Setup setup = Setup.empty();
+
+    /** Deliveries that were in nobody's hands the last time somebody looked. */
+    private Set<UUID> suspects = Set.of();
 
     Dispatcher(Workshop workshop, CredentialStore credentials, Collection<OutletKind> kinds) {
         this.workshop = workshop;
@@ -95,9 +102,18 @@ public class Dispatcher {
     }
 
     private void configure(Outlet outlet) {
-        Channel channel = kinds.get(outlet.kind())
-                .open(outlet, credentials.find(outlet.credential()).orElse(null));
-        runner(outlet.name()).configure(outlet, channel, lanesOf(outlet));
+        runner(outlet.name()).configure(outlet, open(outlet), lanesOf(outlet));
+    }
+
+    /** A kind that fails harms its outlet only: the rest of the setup takes effect. */
+    private Channel open(Outlet outlet) {
+        try {
+            return kinds.get(outlet.kind())
+                    .open(outlet, credentials.find(outlet.credential()).orElse(null));
+        } catch (RuntimeException e) {
+            log.error("Outlet {} cannot be opened", outlet.name(), e);
+            return Unopened.because(e);
+        }
     }
 
     private OutletRunner.Lanes lanesOf(Outlet outlet) {
@@ -141,6 +157,19 @@ public class Dispatcher {
         runners.get(owed.outlet()).notOurs(owed, bytes);
     }
 
+    /** A delivery for which a place was kept may or may not be durable; {@link #leftInTable} is to be told once that is known. */
+    public void uncertain(Delivery.Owed owed, long bytes) {
+        runners.get(owed.outlet()).uncertain(owed, bytes);
+    }
+
+    /** A delivery is about to be written to the table; {@link #leftInTable} is to be told once it is, or came to nothing. */
+    public void leaves(Delivery.Owed owed) {
+        OutletRunner runner = runners.get(owed.outlet());
+        if (runner != null) {
+            runner.leaves(owed);
+        }
+    }
+
     /** A delivery for which no place was kept is durable, or came to nothing. */
     public void leftInTable(Delivery.Owed owed) {
         OutletRunner runner = runners.get(owed.outlet());
@@ -171,10 +200,29 @@ public class Dispatcher {
         }
         news.freed().forEach(this::wake);
         try {
-            workshop.journal().settleDoubts().forEach(this::wake);
+            workshop.journal().settleDoubts().forEach(this::leftInTable);
             workshop.backlog().settleDoubts(workshop.clock().instant()).forEach(this::wake);
         } catch (DataAccessException | TransactionException e) {
-            log.warn("What was in doubt could not be looked for yet: {}", e.getMessage());
+            log.debug("What was in doubt could not be looked for yet: {}", e.getMessage());
+        }
+    }
+
+    /** Called every so often: what the table says this node has in its hands, and it has not, waits again. */
+    public void freeStrays() {
+        if (workshop.journal().isAway()) {
+            return;
+        }
+        Map<UUID, String> held = workshop.journal().heldByThisNode(STRAYS_LOOKED_FOR).stream()
+                .collect(Collectors.toMap(Journal.Held::id, Journal.Held::outlet, (a, b) -> a));
+        runners.values().forEach(runner -> held.keySet().removeAll(runner.inHand()));
+        Set<UUID> strays = new HashSet<>(held.keySet());
+        strays.retainAll(suspects);
+        suspects = Set.copyOf(held.keySet());
+        if (!strays.isEmpty()) {
+            log.warn(
+                    "{} deliveries were this node's and in nobody's hands; they wait again: {}", strays.size(), strays);
+            workshop.journal().free(strays);
+            strays.stream().map(held::get).distinct().forEach(this::wake);
         }
     }
 

@@ -5,11 +5,14 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Deque;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.Iterator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
 
 /**
  * What waits in memory for one outlet: a bounded queue a lane, served in turn, so that a busy lane does not keep a quiet
@@ -74,6 +77,19 @@ final class LaneQueues {
 
     int size() {
         return size;
+    }
+
+    /** Of all that waits. */
+    Set<UUID> ids() {
+        Set<UUID> ids = new HashSet<>();
+        for (Queue queue : queues.values()) {
+            queue.jobs.forEach(job -> ids.add(job.delivery().id()));
+            queue.lines
+                    .values()
+                    .forEach(line ->
+                            line.jobs.forEach(job -> ids.add(job.delivery().id())));
+        }
+        return ids;
     }
 
     private Queue queue(String lane) {

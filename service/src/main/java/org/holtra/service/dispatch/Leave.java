@@ -65,7 +65,10 @@ final class Leave {
         try {
             granted = workshop.paces().take(outlet, pace, workshop.clock().instant());
         } catch (DataAccessException | TransactionException e) {
-            log.warn("Outlet {} could not be granted leave to send: {}", outlet, e.getMessage());
+            log.warn(
+                    "Outlet {} could not be granted leave to send: {}",
+                    outlet,
+                    e.getMostSpecificCause().getMessage());
         } finally {
             take(granted);
         }

@@ -3,9 +3,11 @@ package org.holtra.service.dispatch;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import java.util.concurrent.locks.ReentrantLock;
 import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.OutletHealth;
@@ -47,6 +49,7 @@ final class OutletRunner {
     private final TableLook table;
     private Lanes lanes = Lanes.NONE;
     private SharedChannel channel;
+    private final Set<UUID> underWay = new HashSet<>();
     private int inFlight;
     private boolean looking;
     private boolean closed;
@@ -213,6 +216,46 @@ final class OutletRunner {
         }
     }
 
+    /** Something is about to be written to the table; {@link #leftInTable} is to be told once it is, or came to nothing. */
+    void leaves(Delivery.Owed owed) {
+        lock.lock();
+        try {
+            if (owed.line() != null) {
+                queues.table(owed.lane()).leaves(owed.line());
+            }
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /**
+     * A place was kept, and nobody can tell whether the delivery is in the table: what comes for its line goes by the table
+     * until that is known, and {@link #leftInTable} is to be told then.
+     */
+    void uncertain(Delivery.Owed owed, long bytes) {
+        lock.lock();
+        try {
+            if (owed.line() != null) {
+                queues.table(owed.lane()).leaves(owed.line());
+            }
+            queues.unreserve(owed.lane(), owed.line(), bytes);
+        } finally {
+            lock.unlock();
+        }
+    }
+
+    /** Which deliveries it has in its hands. */
+    Set<UUID> inHand() {
+        lock.lock();
+        try {
+            Set<UUID> all = queues.ids();
+            all.addAll(underWay);
+            return all;
+        } finally {
+            lock.unlock();
+        }
+    }
+
     /** A place was kept, but the delivery is in the table and nobody's. */
     void notOurs(Delivery.Owed owed, long bytes) {
         lock.lock();
@@ -361,9 +404,14 @@ final class OutletRunner {
         try {
             found = table.run(plan);
         } catch (RuntimeException e) {
-            workshop.backlog().doubt(plan.claim(), now);
-            if (e instanceof DataAccessException) {
-                log.warn("Outlet {} could not look for what it owes: {}", name, e.getMessage());
+            workshop.backlog().doubt(plan.claim());
+            if (e instanceof DataAccessException away) {
+                if (!workshop.journal().isAway()) {
+                    log.warn(
+                            "Outlet {} could not look for what it owes: {}",
+                            name,
+                            away.getMostSpecificCause().getMessage());
+                }
             } else {
                 log.error("Outlet {} could not look for what it owes", name, e);
             }
@@ -376,7 +424,7 @@ final class OutletRunner {
             nextLook = next.isBefore(nextLook) ? next : nextLook;
             if (!plan.claim().owner().equals(workshop.node().id())) {
                 // Given up while it looked: what it claimed is nobody's once that is found out.
-                workshop.backlog().doubt(plan.claim(), now);
+                workshop.backlog().doubt(plan.claim());
                 doubtLines();
                 return;
             }
@@ -423,6 +471,7 @@ final class OutletRunner {
                     return;
                 }
                 inFlight++;
+                jobs.forEach(job -> underWay.add(job.delivery().id()));
                 handful = new Sending.Handful(
                         jobs, channel.use(), standing.health(), outlet.manner().batch());
             } finally {
@@ -466,7 +515,7 @@ final class OutletRunner {
             untried = sending.attempt(handful);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
-        } catch (RuntimeException e) {
+        } catch (RuntimeException | Error e) {
             log.error(
                     "Delivery {} to outlet {} could not be settled",
                     jobs.getFirst().delivery().id(),
@@ -483,6 +532,7 @@ final class OutletRunner {
         lock.lock();
         try {
             inFlight--;
+            jobs.forEach(job -> underWay.remove(job.delivery().id()));
             for (Job job : jobs) {
                 if (!untried.contains(job) && queues.done(job)) {
                     want(Instant.EPOCH);

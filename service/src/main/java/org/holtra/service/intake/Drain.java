@@ -15,13 +15,15 @@ import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.core.NestedExceptionUtils;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 
 /**
  * Brings what waits in the spool into the journal, in the order it came, once the database is back: there it is read,
- * claimed by its device, and picked.
+ * claimed by its device, and picked. A batch is kept in one transaction, so that no message is in the journal before one
+ * that came earlier, whatever breaks.
  */
 @Component
 public class Drain {
@@ -59,27 +61,31 @@ public class Drain {
         try {
             Set<UUID> there = journal.existing(batch.stream().map(Arrival::id).toList());
             List<CompletableFuture<MessageId>> taken = new ArrayList<>();
+            Together together = new Together(journal);
             for (Arrival arrival : batch) {
                 if (!there.contains(arrival.id().value())) {
-                    taken.add(take(arrival));
+                    taken.add(take(arrival, together));
                 }
             }
+            together.commit();
             for (CompletableFuture<MessageId> one : taken) {
                 one.join();
             }
             reason = null;
             return true;
         } catch (CompletionException | JournalUnavailable | DataAccessException | TransactionException e) {
-            if (!String.valueOf(e.getMessage()).equals(reason)) {
-                reason = String.valueOf(e.getMessage());
-                log.warn("What is spooled waits on: {}", reason);
+            String why =
+                    String.valueOf(NestedExceptionUtils.getMostSpecificCause(e).getMessage());
+            if (!why.equals(reason)) {
+                reason = why;
+                log.info("What is spooled waits on: {}", reason);
             }
             return false;
         }
     }
 
-    private CompletableFuture<MessageId> take(Arrival arrival) {
+    private CompletableFuture<MessageId> take(Arrival arrival, Together together) {
         Inlet inlet = setups.current().inlet(arrival.inlet()).orElse(null);
-        return inlet == null ? intake.orphan(arrival) : intake.journal(arrival, inlet);
+        return inlet == null ? intake.orphan(arrival, together) : intake.journal(arrival, inlet, together);
     }
 }

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
@@ -23,7 +24,6 @@ import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.journal.Node;
-import org.holtra.service.journal.Tally;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
@@ -39,11 +39,7 @@ public class Intake {
 
     /** How an arrival becomes a message. */
     @Component
-    record Steps(Readings readings, Copies copies, Sorter sorter, Learning learning) {}
-
-    /** What is counted where senders are answered. */
-    @Component
-    record Counts(Tally tally, Acknowledgements acknowledgements) {}
+    record Steps(Readings readings, Copies copies, Sorter sorter, Learning learning, Deferrals deferrals) {}
 
     /** Where arrivals are kept. */
     @Component
@@ -55,17 +51,21 @@ public class Intake {
     private final Steps steps;
     private final Stores stores;
     private final Dispatcher dispatcher;
-    private final Tally tally;
     private final Acknowledgements acknowledgements;
     private final MessageIds ids;
 
-    Intake(Setups setups, Steps steps, Stores stores, Dispatcher dispatcher, Counts counts, MessageIds ids) {
+    Intake(
+            Setups setups,
+            Steps steps,
+            Stores stores,
+            Dispatcher dispatcher,
+            Acknowledgements acknowledgements,
+            MessageIds ids) {
         this.setups = setups;
         this.steps = steps;
         this.stores = stores;
         this.dispatcher = dispatcher;
-        this.tally = counts.tally;
-        this.acknowledgements = counts.acknowledgements;
+        this.acknowledgements = acknowledgements;
         this.ids = ids;
     }
 
@@ -73,11 +73,17 @@ public class Intake {
     public void load() {
         steps.copies.load(setups.current());
         steps.learning.load();
+        steps.deferrals.load();
     }
 
     /** Forgets what is too old to matter. */
     public void forget() {
         steps.copies.forget(setups.current());
+    }
+
+    /** Why nothing can be taken in by any inlet; empty if it can. */
+    public Optional<String> whyNot() {
+        return setups.current().revision() == 0 ? setups.uncompiled().map(Setups.Uncompiled::text) : Optional.empty();
     }
 
     public MessageId nextId() {
@@ -111,20 +117,30 @@ public class Intake {
         return stores.spool.keep(arrival).thenApply(nothing -> arrival.id());
     }
 
+    /** How what was read comes into the journal. */
+    interface Appending {
+        /** @throws JournalUnavailable if nothing can be kept now, directly or through the future */
+        CompletableFuture<Journal.Kept> append(Journal.Entry entry);
+    }
+
+    private CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet) {
+        return journal(arrival, inlet, stores.journal::append);
+    }
+
     /**
      * The same, but never by way of the spool.
      *
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
-    CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet) {
-        return read(arrival, inlet)
+    CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet, Appending journal) {
+        return read(arrival, inlet, journal)
                 .exceptionallyCompose(failure -> JournalUnavailable.isOfTheData(failure)
-                        ? unstorable(arrival, failure)
+                        ? unstorable(arrival, failure, journal)
                         : CompletableFuture.failedFuture(failure));
     }
 
     /** What was read of an arrival is nothing the database can hold, such as a device's key with a zero byte. */
-    private CompletableFuture<MessageId> unstorable(Arrival arrival, Throwable failure) {
+    private CompletableFuture<MessageId> unstorable(Arrival arrival, Throwable failure, Appending journal) {
         log.warn("What was read of message {} could not be stored", arrival.id(), failure);
         return keep(
                 steps.sorter.unreadable(
@@ -132,10 +148,11 @@ public class Intake {
                         "what was read of it cannot be stored; a text in it may hold a zero byte",
                         new Origin(null, null, false, null),
                         setups.current()),
-                null);
+                null,
+                journal);
     }
 
-    private CompletableFuture<MessageId> read(Arrival arrival, Inlet inlet) {
+    private CompletableFuture<MessageId> read(Arrival arrival, Inlet inlet, Appending journal) {
         Setup setup = setups.current();
         Opened opened;
         try {
@@ -144,38 +161,40 @@ public class Intake {
             boolean simulated = e.simulated() || Reader.simulated(arrival, inlet);
             return keep(
                     steps.sorter.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup),
-                    null);
+                    null,
+                    journal);
         }
         String same = opened.origin().device() == null ? null : opened.copyKey();
-        return same == null ? takeFirst(opened, null, setup) : takeUnlessCopy(opened, same, setup);
+        return same == null ? takeFirst(opened, null, setup, journal) : takeUnlessCopy(opened, same, setup, journal);
     }
 
     /** An arrival whose inlet is no longer there: it is kept, and says so. */
-    CompletableFuture<MessageId> orphan(Arrival arrival) {
+    CompletableFuture<MessageId> orphan(Arrival arrival, Appending journal) {
         String reason = "its inlet `" + arrival.inlet() + "` was removed while it waited in the spool";
         return keep(
-                steps.sorter.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()), null);
+                steps.sorter.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()),
+                null,
+                journal);
     }
 
-    /** The sender has been told that the message is kept. */
+    /** The sender is told that the message is kept. Said before it is: of what was acknowledged nothing may be missing. */
     public void acknowledged(MessageId id, String inlet) {
-        tally.add(Tally.What.ACKNOWLEDGED, inlet, id.received());
-        acknowledgements.add(id);
+        acknowledgements.add(id, inlet);
     }
 
-    private CompletableFuture<MessageId> takeUnlessCopy(Opened opened, String same, Setup setup) {
+    private CompletableFuture<MessageId> takeUnlessCopy(Opened opened, String same, Setup setup, Appending journal) {
         CompletableFuture<MessageId> kept = new CompletableFuture<>();
         Copies.First first = steps.copies.before(opened, same, kept);
         if (first != null) {
             // A copy is none before the first is durable: should that fail, this one takes its place.
             return first.kept()
                     .handle((id, failure) -> failure == null
-                            ? keep(steps.sorter.copy(opened, same, first.id(), setup), null)
-                            : takeUnlessCopy(opened, same, setup))
+                            ? keep(steps.sorter.copy(opened, same, first.id(), setup), null, journal)
+                            : takeUnlessCopy(opened, same, setup, journal))
                     .thenCompose(done -> done);
         }
         try {
-            takeFirst(opened, same, setup).whenComplete((id, failure) -> {
+            takeFirst(opened, same, setup, journal).whenComplete((id, failure) -> {
                 if (failure == null) {
                     kept.complete(id);
                 } else {
@@ -189,22 +208,43 @@ public class Intake {
         return kept;
     }
 
-    private CompletableFuture<MessageId> takeFirst(Opened opened, String same, Setup setup) {
+    private CompletableFuture<MessageId> takeFirst(Opened opened, String same, Setup setup, Appending journal) {
         try {
             Instant copiesSince = same == null
                     ? null
                     : opened.arrival()
                             .received()
                             .minus(opened.inlet().identity().copies().within());
-            return keep(steps.sorter.sort(opened, same, setup), copiesSince);
+            String key = Deferrals.keyOf(opened);
+            if (steps.deferrals.joins(key)) {
+                return defer(steps.sorter.behind(opened, same, setup), key, copiesSince, journal);
+            }
+            Picked picked = steps.sorter.sort(opened, same, setup);
+            if (picked.isDeferred()) {
+                steps.deferrals.begins(key);
+                return defer(picked, key, copiesSince, journal);
+            }
+            return keep(picked, copiesSince, journal);
         } catch (DataAccessException | TransactionException e) {
             stores.journal.missed(e);
             throw new JournalUnavailable("the registry cannot be reached", e);
         }
     }
 
-    private CompletableFuture<MessageId> keep(Picked picked, Instant copiesSince) {
-        Learning.Lesson lesson = picked.message() == null ? null : steps.learning.lesson(picked.message());
+    private CompletableFuture<MessageId> defer(Picked picked, String key, Instant copiesSince, Appending journal) {
+        try {
+            return keep(picked, copiesSince, journal)
+                    .whenComplete((id, failure) -> steps.deferrals.arrived(key, failure == null));
+        } catch (RuntimeException e) {
+            steps.deferrals.arrived(key, false);
+            throw e;
+        }
+    }
+
+    private CompletableFuture<MessageId> keep(Picked picked, Instant copiesSince, Appending journal) {
+        Learning.Lesson lesson = picked.message() != null
+                ? steps.learning.lesson(picked.message())
+                : picked.isDeferred() ? steps.learning.lessonOfArrival(picked.stored()) : null;
         List<Delivery.Owed> owed = new ArrayList<>(picked.takes().size());
         Node.Standing standing = stores.journal.standing();
         Set<UUID> mine = new HashSet<>();
@@ -218,14 +258,16 @@ public class Intake {
         }
         CompletableFuture<Journal.Kept> durable;
         try {
-            durable = stores.journal.append(new Journal.Entry(
+            durable = journal.append(new Journal.Entry(
                     picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, standing), copiesSince));
         } catch (JournalUnavailable e) {
             forget(owed, mine, bytes);
             throw e;
         }
         return durable.handle((kept, failure) -> {
-            if (failure != null || kept.copyOf() != null) {
+            if (Journal.isUncertain(failure)) {
+                doubt(owed, mine, bytes);
+            } else if (failure != null || kept.copyOf() != null) {
                 forget(owed, mine, bytes);
             }
             if (failure != null) {
@@ -253,6 +295,18 @@ public class Intake {
                 dispatcher.notOurs(one, bytes);
             } else {
                 dispatcher.leftInTable(one);
+            }
+        }
+    }
+
+    /**
+     * Nobody can tell whether they are in the table. As long as that is so, what comes for the same devices goes by the
+     * table, behind them; the dispatcher is told once the journal knows.
+     */
+    private void doubt(List<Delivery.Owed> owed, Set<UUID> reserved, long bytes) {
+        for (Delivery.Owed one : owed) {
+            if (reserved.contains(one.id())) {
+                dispatcher.uncertain(one, bytes);
             }
         }
     }

@@ -59,7 +59,7 @@ public class Learning {
             List<StoredMessage> page =
                     past.records.after(last, past.clock.instant().plusSeconds(60), PAGE);
             for (StoredMessage stored : page) {
-                if (stored.readable() && stored.device() != null) {
+                if (stored.readable() && stored.cameAsFirst() && stored.device() != null) {
                     caught += again(stored, setup);
                 }
             }
@@ -112,6 +112,27 @@ public class Learning {
                 message.device(),
                 device.map(one -> past.readings.heard(message, flat, one, past.setups.current()))
                         .orElse(null));
+    }
+
+    /** That a message came, which could not be read yet. */
+    Lesson lessonOfArrival(StoredMessage stored) {
+        Instant at = stored.id().received();
+        DeviceLife.Heard heard = new DeviceLife.Heard(
+                stored.id(), stored.arrival().inlet(), stored.sequence(), at, Map.of(), Map.of(), Map.of(), true);
+        return new Lesson(
+                stored.arrival().inlet(), null, Map.of(), at, stored.device(), stored.device() == null ? null : heard);
+    }
+
+    /** The same as {@link #lesson}, of a message that was heard of when it came. */
+    Lesson lessonOfHeard(Message message) {
+        Lesson lesson = lesson(message);
+        return new Lesson(
+                lesson.inlet,
+                lesson.model,
+                lesson.fields,
+                lesson.at,
+                lesson.device,
+                lesson.heard == null ? null : lesson.heard.again());
     }
 
     /** Once the message is durable. */

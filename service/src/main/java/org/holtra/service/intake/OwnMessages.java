@@ -5,8 +5,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.UUID;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
@@ -48,10 +46,10 @@ public class OwnMessages {
      * Keeps them within the caller's transaction, with what lanes take of them. What is owed has ids that follow from those
      * of the messages.
      *
-     * @return the outlets that have something to do once that is committed
+     * @return what is owed for them once that is committed
      */
-    public Set<String> keep(List<Own> messages, Setup setup, Instant now) {
-        Set<String> outlets = new TreeSet<>();
+    public List<Delivery.Owed> keep(List<Own> messages, Setup setup, Instant now) {
+        List<Delivery.Owed> all = new ArrayList<>();
         for (Own one : messages) {
             Picked picked = sort(one, setup);
             List<Delivery.Owed> owed = new ArrayList<>();
@@ -59,11 +57,11 @@ public class OwnMessages {
                 String name = one.id() + " " + take.lane().name() + " " + take.point();
                 owed.add(Owing.owed(
                         UUID.nameUUIDFromBytes(name.getBytes(StandardCharsets.UTF_8)), picked.stored(), take, now, 0));
-                outlets.add(take.lane().outlet());
             }
+            all.addAll(owed);
             journal.keepMade(picked.stored().made(one.cause()), picked.remembered(), owed);
         }
-        return outlets;
+        return all;
     }
 
     private Picked sort(Own one, Setup setup) {

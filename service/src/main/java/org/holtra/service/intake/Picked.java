@@ -12,8 +12,23 @@ import org.holtra.service.journal.StoredMessage;
  * @param message as it was read; null if it was not
  * @param takes what lanes took of it
  * @param remembered by which lanes with memory
+ * @param wasStopped whether its codec had to be stopped over it
  */
-record Picked(StoredMessage stored, Message message, List<Picker.Take> takes, List<Remembered> remembered) {
+record Picked(
+        StoredMessage stored,
+        Message message,
+        List<Picker.Take> takes,
+        List<Remembered> remembered,
+        boolean wasStopped) {
+
+    Picked(StoredMessage stored, Message message, List<Picker.Take> takes, List<Remembered> remembered) {
+        this(stored, message, takes, remembered, false);
+    }
+
+    /** Whether it waits to be read. */
+    boolean isDeferred() {
+        return stored.isDeferred();
+    }
 
     /** What lanes deliver by itself; the others keep it in their memory first. */
     List<Picker.Take> deliveries() {

@@ -6,10 +6,13 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageIds;
+import org.holtra.core.message.Origin;
 import org.holtra.core.picking.Picker;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
@@ -83,8 +86,15 @@ public class Rereader {
     }
 
     /** What has changed of one message. */
-    private record Change(
-            StoredMessage now, List<Delivery.Owed> owed, List<Remembered.Row> remembered, Picked learnt) {}
+    record Change(StoredMessage now, List<Delivery.Owed> owed, List<Remembered.Row> remembered, Picked learnt) {}
+
+    /**
+     * What reading a message again came to.
+     *
+     * @param picked empty if it could not be read at all
+     * @param whyNot why that is so; null if it could
+     */
+    record Result(Optional<Picked> picked, String whyNot) {}
 
     /**
      * @param said what is noted with messages that are others now
@@ -97,7 +107,8 @@ public class Rereader {
         List<Again> all = new ArrayList<>();
         List<Change> changes = new ArrayList<>();
         for (StoredMessage before : messages) {
-            Optional<Picked> now = before.readable() || aim.reads() ? read(before, setup, dry) : Optional.empty();
+            Optional<Picked> now =
+                    before.readable() || aim.reads() ? read(before, setup, dry).picked() : Optional.empty();
             if (now.isEmpty() || now.get().message() == null) {
                 all.add(new Again(before, !before.readable(), false, List.of(), List.of()));
                 continue;
@@ -183,21 +194,70 @@ public class Rereader {
         return Owing.owed(ids.next().value(), message, take, keeping.clock.instant(), correction);
     }
 
-    private Optional<Picked> read(StoredMessage before, Setup setup, boolean dry) {
+    /** @param dry whether the registry stays as it is */
+    Result read(StoredMessage before, Setup setup, boolean dry) {
         Inlet inlet = setup.inlet(before.arrival().inlet()).orElse(null);
         if (inlet == null) {
-            return Optional.empty();
+            return new Result(Optional.empty(), "its inlet `" + before.arrival().inlet() + "` is no longer there");
         }
         try {
             Opened opened = steps.readings().open(before.arrival(), inlet);
-            return Optional.of(
-                    dry
-                            ? steps.sorter().tried(opened, before.copyKey(), setup)
-                            : steps.sorter().sort(opened, before.copyKey(), setup));
+            return new Result(Optional.of(steps.sorter().again(opened, before.copyKey(), setup, !dry)), null);
         } catch (UnreadableContent e) {
             log.debug("Message {} cannot be read still: {}", before.id(), e.getMessage());
-            return Optional.empty();
+            return new Result(Optional.empty(), e.getMessage());
         }
+    }
+
+    /** The model of a message's device; empty if there is none. */
+    Optional<String> modelOf(StoredMessage message) {
+        return Optional.ofNullable(steps.sorter().modelOf(message.device()));
+    }
+
+    /** What a message comes to that is read for the first time, later than it came. */
+    Change firstReading(StoredMessage before, Result result, String said) {
+        Picked picked = result.picked.orElse(null);
+        if (picked == null) {
+            return givenUp(before, result.whyNot);
+        }
+        StoredMessage now = picked.stored();
+        String reason = now.reason() == null ? said : now.reason() + "; " + said;
+        List<Delivery.Owed> owed = picked.deliveries().stream()
+                .map(take -> Owing.first(ids.next().value(), now, take))
+                .toList();
+        return new Change(
+                now.because(reason),
+                owed,
+                picked.remembered().stream().map(one -> one.of(before.id())).toList(),
+                picked.message() == null ? null : picked);
+    }
+
+    /** What waited to be read will never be. */
+    Change givenUp(StoredMessage before, String reason) {
+        Origin origin = new Origin(before.device(), null, before.simulated(), before.sequence());
+        return new Change(
+                steps.sorter()
+                        .unreadable(before.arrival(), reason, origin, setups.current())
+                        .stored(),
+                List.of(),
+                List.of(),
+                null);
+    }
+
+    /** Keeps these, where they wait still; gives those. */
+    List<Change> keepDeferred(List<Change> changes) {
+        Set<UUID> still = keeping.journal.readDeferred(
+                changes.stream().map(Change::now).toList(),
+                changes.stream().flatMap(change -> change.owed.stream()).toList(),
+                changes.stream().flatMap(change -> change.remembered.stream()).toList());
+        List<Change> kept = changes.stream()
+                .filter(change -> still.contains(change.now.id().value()))
+                .toList();
+        kept.stream()
+                .map(Change::learnt)
+                .filter(Objects::nonNull)
+                .forEach(one -> steps.learning().learn(steps.learning().lessonOfHeard(one.message())));
+        return kept;
     }
 
     /** Whether its data are others now than when it came. */
@@ -211,6 +271,9 @@ public class Rereader {
                     .again(before, then.get())
                     .data()
                     .equals(now.message().data());
+        } catch (CodecUnavailable e) {
+            log.debug("Message {} cannot be compared: {}", before.id(), e.getMessage());
+            return false;
         } catch (UnreadableContent e) {
             log.debug("Message {} could not be read by the setup of then: {}", before.id(), e.getMessage());
             return true;

@@ -162,6 +162,8 @@ public class Rereading implements AutoCloseable {
 
     private boolean wanted(StoredMessage message, Order order) {
         return message.cameAsFirst()
+                // What waits to be read is read by itself.
+                && !message.isDeferred()
                 && (order.inlet == null || order.inlet.equals(message.arrival().inlet()))
                 && (order.device == null || order.device.equals(message.device()))
                 && (order.state == null || order.state.equals(message.state()))

@@ -77,15 +77,28 @@ public class Sorter {
      * @param copyKey what it has in common with its copies, or null
      */
     Picked sort(Opened opened, String copyKey, Setup setup) {
-        return sort(opened, copyKey, setup, true);
+        return sort(opened, copyKey, setup, true, readings::finish);
+    }
+
+    /**
+     * The same later than it came, when nobody waits for an answer.
+     *
+     * @param remember whether a device nobody knows is entered
+     */
+    Picked again(Opened opened, String copyKey, Setup setup, boolean remember) {
+        return sort(opened, copyKey, setup, remember, readings::finishPatiently);
     }
 
     /** The same, but for the registry, which stays as it is. */
     Picked tried(Opened opened, String copyKey, Setup setup) {
-        return sort(opened, copyKey, setup, false);
+        return sort(opened, copyKey, setup, false, readings::finish);
     }
 
-    private Picked sort(Opened opened, String copyKey, Setup setup, boolean remember) {
+    private interface Finishing {
+        Reading finish(Opened opened, Device device, Setup setup);
+    }
+
+    private Picked sort(Opened opened, String copyKey, Setup setup, boolean remember, Finishing finishing) {
         String key = opened.origin().device();
         Device device = key == null ? null : devices.find(key).orElse(null);
         if (key != null && device == null) {
@@ -115,15 +128,40 @@ public class Sorter {
         } else if (remember && device != null && opened.origin().simulated() && !device.simulated()) {
             device = devices.markSimulated(key);
         }
-        return switch (readings.finish(opened, device, setup)) {
+        return switch (finishing.finish(opened, device, setup)) {
             case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
                 new Picked(
                         stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, copyKey),
                         null,
                         List.of(),
                         List.of());
+            case Reading.Deferred(Arrival arrival, String reason, Origin origin, boolean stopped) ->
+                deferred(opened, device, copyKey, reason, stopped, setup);
             case Reading.Read(Message message) -> picked(message, device, copyKey, setup);
         };
+    }
+
+    /** A message that waits behind another of its device that waits to be read. */
+    Picked behind(Opened opened, String copyKey, Setup setup) {
+        String key = opened.origin().device();
+        Device device = key == null ? null : devices.find(key).orElse(null);
+        return deferred(opened, device, copyKey, "an earlier message of its device waits to be read", false, setup);
+    }
+
+    /** Nobody knows what it says, but that it came counts: its device is not silent. */
+    private Picked deferred(Opened opened, Device device, String copyKey, String reason, boolean stopped, Setup setup) {
+        StoredMessage stored =
+                stored(opened.arrival(), StoredMessage.DEFERRED, reason, opened.origin(), setup, copyKey);
+        List<Remembered> heard = new ArrayList<>(0);
+        if (device != null && !device.barred()) {
+            Scope scope = readings.withoutData(opened, device, setup);
+            setup.lookoutsOf(opened.inlet().name()).stream()
+                    .filter(lookout -> lookout.watchesForSilence()
+                            && !lookout.perPoint()
+                            && lookout.selection().devices().serves(scope))
+                    .forEach(lookout -> heard.add(Remembered.byLookout(lookout.name(), lookout.keyOf(scope, null))));
+        }
+        return new Picked(stored, null, List.of(), heard, stopped);
     }
 
     /** A device nobody knows, as it would be entered. */

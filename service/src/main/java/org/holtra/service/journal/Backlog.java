@@ -45,7 +45,7 @@ public class Backlog {
     private static final Logger log = LoggerFactory.getLogger(Backlog.class);
 
     private final Journal.Mappers mappers;
-    private final Doubts doubts = new Doubts();
+    private final Doubts<UUID> doubts = new Doubts<>();
 
     Backlog(Journal.Mappers mappers) {
         this.mappers = mappers;
@@ -105,14 +105,21 @@ public class Backlog {
     }
 
     /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */
-    public void doubt(Claim claim, Instant now) {
-        doubts.add(List.of(claim.look), now);
+    public void doubt(Claim claim) {
+        doubts.add(claim.look, claim.look);
     }
 
     /** Sets free what looks claimed that came to nothing; says for which outlets. */
     public List<String> settleDoubts(Instant now) {
-        Set<UUID> open = doubts.open(now);
-        return open.isEmpty() ? List.of() : mappers.owed().freeClaims(open.toArray(UUID[]::new));
+        Set<UUID> open = doubts.open();
+        if (open.isEmpty()) {
+            return List.of();
+        }
+        // A look claims by several statements, of which a later one may still be under way: all are looked for to the
+        // end.
+        List<OwedMapper.Freed> freed = mappers.owed().freeClaims(open.toArray(UUID[]::new));
+        doubts.lookedFor(open, Set.of(), now);
+        return freed.stream().map(OwedMapper.Freed::outlet).distinct().toList();
     }
 
     private List<Delivery> take(

@@ -18,6 +18,7 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
      * @param read kept and read
      * @param unreadable kept and not readable
      * @param unclaimed kept, of devices nobody knows where no strangers are admitted
+     * @param deferred kept, and waiting to be read: their codec could not be run yet
      * @param duplicates kept, copies of messages that came before
      * @param spooled kept on a node's disk, until the database takes them
      * @param untaken of those read, what no lane took
@@ -30,6 +31,7 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
             long read,
             long unreadable,
             long unclaimed,
+            long deferred,
             long duplicates,
             long spooled,
             long untaken,
@@ -41,7 +43,8 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
      * @param waiting owed, and in nobody's hands
      * @param inFlight owed, and in a node's hands
      * @param heldBack by the lane's memory
-     * @param merged into what the lane made of several, or unfolded into several; what it made counts as taken, too
+     * @param merged into what the lane made of several, or is making, or unfolded into several; what it made counts as taken,
+     *     too. What was merged into a message that is not there and is not being made is missing
      * @param remembered in the lane's memory, until it is known what becomes of it
      * @param missing taken, and without a fate
      */

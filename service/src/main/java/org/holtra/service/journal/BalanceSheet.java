@@ -54,13 +54,19 @@ public class BalanceSheet {
         long acknowledged = mapper.acknowledged(start, end);
         Kept kept = mapper.kept(start, end);
         long spooled = mapper.spooled(start, end);
-        long difference =
-                acknowledged - kept.read() - kept.unreadable() - kept.unclaimed() - kept.duplicates() - spooled;
+        long difference = acknowledged
+                - kept.read()
+                - kept.unreadable()
+                - kept.unclaimed()
+                - kept.deferred()
+                - kept.duplicates()
+                - spooled;
         Balance.Intake intake = new Balance.Intake(
                 acknowledged,
                 kept.read(),
                 kept.unreadable(),
                 kept.unclaimed(),
+                kept.deferred(),
                 kept.duplicates(),
                 spooled,
                 kept.untaken(),
@@ -83,7 +89,7 @@ public class BalanceSheet {
         });
     }
 
-    record Kept(long read, long unreadable, long unclaimed, long duplicates, long untaken) {}
+    record Kept(long read, long unreadable, long unclaimed, long deferred, long duplicates, long untaken) {}
 
     @Mapper
     interface BalanceMapper {
@@ -98,6 +104,7 @@ public class BalanceSheet {
                 select count(*) filter (where state = 'read') as read,
                        count(*) filter (where state = 'unreadable') as unreadable,
                        count(*) filter (where state = 'unclaimed') as unclaimed,
+                       count(*) filter (where state = 'deferred') as deferred,
                        count(*) filter (where state = 'duplicate') as duplicates,
                        count(*) filter (where state = 'read' and lanes = '{}') as untaken
                 from message where received >= #{from} and received < #{to}
@@ -105,14 +112,23 @@ public class BalanceSheet {
         Kept kept(@Param("from") Instant from, @Param("to") Instant to);
 
         @Select("""
-                with counted as (
+                with parts as (
+                  select lane, into_message, count(*) as n from outcome
+                  where received >= #{from} and received < #{to} and correction = 0 and replay is null and fate = 'merged'
+                  group by lane, into_message),
+                counted as (
                   select lane, count(*) as taken, 0 as delivered, 0 as dead, 0 as dropped, 0 as waiting, 0 as in_flight,
                          0 as held_back, 0 as merged, 0 as remembered
                   from message, unnest(lanes) as lane where received >= #{from} and received < #{to} group by lane
                   union all
                   select lane, 0, count(*) filter (where fate = 'delivered'), 0, count(*) filter (where fate = 'dropped'), 0, 0,
-                         count(*) filter (where fate = 'held back'), count(*) filter (where fate in ('merged', 'unfolded')), 0
+                         count(*) filter (where fate = 'held back'), count(*) filter (where fate = 'unfolded'), 0
                   from outcome where received >= #{from} and received < #{to} and correction = 0 and replay is null group by lane
+                  union all
+                  select p.lane, 0, 0, 0, 0, 0, 0, 0, sum(p.n)::int8, 0 from parts p
+                  where exists (select 1 from message m where m.received = uuid_time(p.into_message) and m.id = p.into_message)
+                     or exists (select 1 from memory y where y.making = p.into_message)
+                  group by p.lane
                   union all
                   select lane, 0, 0, count(*) filter (where dropped_until is null),
                          count(*) filter (where dropped_until is not null), 0, 0, 0, 0, 0
@@ -169,8 +185,11 @@ public class BalanceSheet {
         @Select("""
                 with fates as (
                   select message, lane, count(*) as n from (
-                    select message, lane, point from outcome
+                    select message, lane, point from outcome o
                       where received >= #{from} and received < #{to} and correction = 0 and replay is null
+                        and (fate != 'merged'
+                          or exists (select 1 from message m where m.received = uuid_time(o.into_message) and m.id = o.into_message)
+                          or exists (select 1 from memory y where y.making = o.into_message))
                     union all
                     select message, lane, point from dead_letter
                       where received >= #{from} and received < #{to} and correction = 0 and replay is null

@@ -16,7 +16,9 @@ import org.postgresql.PGNotification;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.ApplicationEventPublisher;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 
 /**
  * How nodes tell each other what they changed, by the database's notifications: what is told in a transaction is heard
@@ -54,7 +56,9 @@ public class Bulletin implements AutoCloseable {
     public void tell(Told.Topic topic, Collection<String> names) {
         mapper.tell(
                 CHANNEL,
-                names.stream().map(name -> node.id() + " " + topic + " " + name).toArray(String[]::new));
+                names.stream()
+                        .map(name -> Told.words(node.id().toString(), new Told(topic, name)))
+                        .toArray(String[]::new));
     }
 
     /** Begins to hear what others tell. */
@@ -69,10 +73,10 @@ public class Bulletin implements AutoCloseable {
                     Statement statement = connection.createStatement()) {
                 statement.execute("listen " + CHANNEL);
                 if (missed) {
-                    missed = false;
                     for (Told.Topic topic : Told.Topic.values()) {
                         hear(new Told(topic, ""));
                     }
+                    missed = false;
                 }
                 hear(connection.unwrap(PGConnection.class));
             } catch (SQLException e) {
@@ -87,18 +91,24 @@ public class Bulletin implements AutoCloseable {
         while (!closing) {
             PGNotification[] heard = connection.getNotifications(LISTEN_MILLIS);
             for (PGNotification one : heard == null ? new PGNotification[0] : heard) {
-                String[] words = one.getParameter().split(" ", 3);
-                if (!words[0].equals(node.id().toString())) {
-                    hear(new Told(Told.Topic.valueOf(words[1]), words[2]));
+                Told.By by = Told.of(one.getParameter()).orElse(null);
+                if (by == null) {
+                    log.debug("Heard, and not understood: {}", one.getParameter());
+                } else if (!by.teller().equals(node.id().toString())) {
+                    hear(by.told());
                 }
             }
         }
     }
 
-    private void hear(Told told) {
+    /** @throws SQLException if the database was away when it was to be acted on: then it counts as not heard */
+    private void hear(Told told) throws SQLException {
         try {
             events.publishEvent(told);
-        } catch (RuntimeException e) {
+        } catch (DataAccessException | TransactionException e) {
+            throw new SQLException("what was told could not be acted on: " + e.getMessage(), e);
+        } catch (RuntimeException | Error e) {
+            // Nothing that is told, and nothing that is done about it, may make this node deaf.
             log.error("What another node told could not be acted on: {}", told, e);
         }
     }

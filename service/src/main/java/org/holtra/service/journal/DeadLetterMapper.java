@@ -38,10 +38,28 @@ interface DeadLetterMapper {
     long count();
 
     @Select("""
-            select lane, outlet, cause, count(*) as count, min(died) as first, max(died) as last
-            from dead_letter where dropped_until is null group by lane, outlet, cause order by count(*) desc, lane, cause
+            select g.lane, g.outlet, g.cause, g.count, first.died as first, last.died as last
+            from (select lane, outlet, cause, sum(letters)::int8 as count from dead_count group by lane, outlet, cause
+                  having sum(letters) > 0) g
+            left join lateral (select died from dead_letter where lane = g.lane and outlet = g.outlet and cause = g.cause
+                               and dropped_until is null order by died limit 1) first on true
+            left join lateral (select died from dead_letter where lane = g.lane and outlet = g.outlet and cause = g.cause
+                               and dropped_until is null order by died desc limit 1) last on true
+            order by g.count desc, g.lane, g.cause
             """)
     List<DeadGroup> groups();
+
+    /** Adds up the changes of each group of which there are several. */
+    @Update("""
+            with several as (select lane, outlet, cause from dead_count group by lane, outlet, cause having count(*) > 1),
+            gone as (
+              delete from dead_count c using several s
+              where c.lane = s.lane and c.outlet = s.outlet and c.cause = s.cause
+              returning c.lane, c.outlet, c.cause, c.letters)
+            insert into dead_count select lane, outlet, cause, sum(letters) from gone group by lane, outlet, cause
+            having sum(letters) != 0
+            """)
+    void addUp();
 
     /** The next of those that are meant, in the order of their ids. */
     @Select("""

@@ -70,6 +70,11 @@ public class DeadLetters {
         return mapper.undrop(undertaking, clock.instant());
     }
 
+    /** Called every so often: keeps the count of dead letters short. */
+    public void addUp() {
+        mapper.addUp();
+    }
+
     /** Settles what was dropped and can no longer be taken back. */
     @Transactional
     public void bury() {

@@ -24,7 +24,19 @@ import java.util.function.Function;
  */
 public final class GroupCommit<T, R> implements AutoCloseable {
 
-    private record Waiting<T, R>(T item, CompletableFuture<R> done) {}
+    /** Items that are committed together or not at all; mostly one. */
+    private record Waiting<T, R>(List<T> items, List<CompletableFuture<R>> done) {
+
+        static <T, R> Waiting<T, R> of(List<T> items) {
+            List<CompletableFuture<R>> done = new ArrayList<>(items.size());
+            items.forEach(item -> done.add(new CompletableFuture<>()));
+            return new Waiting<>(items, done);
+        }
+
+        CompletableFuture<R> only() {
+            return done.getFirst();
+        }
+    }
 
     private final BlockingQueue<Waiting<T, R>> queue;
     private final int largest;
@@ -58,12 +70,26 @@ public final class GroupCommit<T, R> implements AutoCloseable {
      * @throws JournalUnavailable if too many wait already, or the journal is closing
      */
     public CompletableFuture<R> submit(T item) {
-        Waiting<T, R> waiting = new Waiting<>(item, new CompletableFuture<>());
+        return enqueue(Waiting.<T, R>of(List.of(item))).only();
+    }
+
+    /**
+     * The same for several, which are committed in one transaction: all of them or none. One that cannot be committed because
+     * of what is in it fails them all.
+     *
+     * @return what comes of each, in their order
+     * @throws JournalUnavailable if too many wait already, or the journal is closing
+     */
+    public List<CompletableFuture<R>> submitTogether(List<T> items) {
+        return enqueue(Waiting.<T, R>of(items)).done;
+    }
+
+    private Waiting<T, R> enqueue(Waiting<T, R> waiting) {
         if (closing || !queue.offer(waiting)) {
             throw new JournalUnavailable(
                     closing ? "the service is stopping" : "too much is waiting to be written", null);
         }
-        return waiting.done;
+        return waiting;
     }
 
     /**
@@ -72,13 +98,13 @@ public final class GroupCommit<T, R> implements AutoCloseable {
      * @param hurries whether somebody waits for it
      */
     public CompletableFuture<R> submitPatiently(T item, boolean hurries) throws InterruptedException {
-        Waiting<T, R> waiting = new Waiting<>(item, new CompletableFuture<>());
+        Waiting<T, R> waiting = Waiting.of(List.of(item));
         queue.put(waiting);
         if (hurries && !open.isZero()) {
             hurry = true;
             LockSupport.unpark(thread);
         }
-        return waiting.done;
+        return waiting.only();
     }
 
     private void run() {
@@ -117,15 +143,19 @@ public final class GroupCommit<T, R> implements AutoCloseable {
 
     private void commit(List<Waiting<T, R>> group) {
         try {
-            List<R> results = commit.apply(group.stream().map(Waiting::item).toList());
-            for (int i = 0; i < results.size(); i++) {
-                group.get(i).done.complete(results.get(i));
+            List<R> results = commit.apply(
+                    group.stream().flatMap(waiting -> waiting.items.stream()).toList());
+            int next = 0;
+            for (Waiting<T, R> waiting : group) {
+                for (CompletableFuture<R> done : waiting.done) {
+                    done.complete(results.get(next++));
+                }
             }
         } catch (RuntimeException | Error e) {
             if (group.size() > 1 && JournalUnavailable.isOfTheData(e)) {
                 group.forEach(waiting -> commit(List.of(waiting)));
             } else {
-                group.forEach(waiting -> waiting.done.completeExceptionally(e));
+                group.forEach(waiting -> waiting.done.forEach(done -> done.completeExceptionally(e)));
             }
         }
     }

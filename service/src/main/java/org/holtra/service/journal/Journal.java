@@ -20,6 +20,7 @@ import org.holtra.core.message.MessageId;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.ObjectProvider;
+import org.springframework.core.NestedExceptionUtils;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
@@ -75,8 +76,9 @@ public class Journal implements AutoCloseable {
     private final Supplier<List<JournalListener>> listeners;
     private final GroupCommit<Entry, Kept> entries;
     private final GroupCommit<Settlement.By, Void> settlements;
-    private final Doubts doubts = new Doubts();
+    private final Doubts<Delivery.Owed> doubts = new Doubts<>();
     private final Presence database;
+    private final Days days;
 
     /** The statements the journal writes with. */
     @Component
@@ -92,12 +94,14 @@ public class Journal implements AutoCloseable {
             JournalTransaction transaction,
             Node node,
             Presence database,
+            Days days,
             InstantSource clock,
             ObjectProvider<JournalListener> listeners) {
         this.mappers = mappers;
         this.transaction = transaction;
         this.node = node;
         this.database = database;
+        this.days = days;
         this.clock = clock;
         this.listeners = SingletonSupplier.of(() -> listeners.stream().toList());
         this.entries = new GroupCommit<>("journal-entries", MOST_WAITING, LARGEST_GROUP, this::writeEntries);
@@ -115,6 +119,32 @@ public class Journal implements AutoCloseable {
             throw new JournalUnavailable("the database is away", null);
         }
         return entries.submit(entry);
+    }
+
+    /**
+     * The same for several, in one transaction: all are kept or none, so that none is there before one that came earlier. An
+     * entry that cannot be stored fails them all.
+     *
+     * @throws JournalUnavailable if the database is away, or too much waits to be written already
+     */
+    public List<CompletableFuture<Kept>> appendTogether(List<Entry> together) {
+        if (isAway()) {
+            throw new JournalUnavailable("the database is away", null);
+        }
+        return entries.submitTogether(together);
+    }
+
+    /** Whether what failed so may have been written all the same. */
+    public static boolean isUncertain(Throwable failure) {
+        for (Throwable at = failure; at != null; at = at.getCause()) {
+            if (at instanceof JournalUnavailable) {
+                return at.getCause() != null && isUncertain(at.getCause());
+            }
+            if (at instanceof DataAccessException || at instanceof TransactionException) {
+                return !JournalUnavailable.isOfTheData(at);
+            }
+        }
+        return false;
     }
 
     /** As what this node decides what it means to own. */
@@ -143,7 +173,7 @@ public class Journal implements AutoCloseable {
     public void lookForDatabase() {
         if (isAway()) {
             try {
-                transaction.execute(() -> mappers.owed.free(new UUID[0], node.id(), clock.instant()));
+                transaction.execute(mappers.owed::answers);
                 database.back();
             } catch (DataAccessException | TransactionException e) {
                 log.debug("The database is still away: {}", e.getMessage());
@@ -151,13 +181,37 @@ public class Journal implements AutoCloseable {
         }
     }
 
-    /** Sets free what turned up though it could not be told whether it was written; says for which outlets. */
-    public List<String> settleDoubts() {
+    /**
+     * Sets free what turned up though it could not be told whether it was written.
+     *
+     * @return deliveries about which there is no doubt any more: they are in the table, and nobody's, or will never be there
+     */
+    public List<Delivery.Owed> settleDoubts() {
+        Set<UUID> open = isAway() ? Set.of() : doubts.open();
+        if (open.isEmpty()) {
+            return List.of();
+        }
+        UUID[] ids = open.toArray(UUID[]::new);
         Instant now = clock.instant();
-        Set<UUID> open = isAway() ? Set.of() : doubts.open(now);
-        return open.isEmpty()
-                ? List.of()
-                : transaction.execute(() -> mappers.owed.free(open.toArray(UUID[]::new), node.id(), now));
+        Set<UUID> found = transaction.execute(() -> mappers.owed.free(ids, node.id(), now));
+        return doubts.lookedFor(open, found, now);
+    }
+
+    /**
+     * Deliveries that the table says this node has in its hands, the oldest of each lane.
+     *
+     * @param each how many of a lane at most
+     */
+    public List<Held> heldByThisNode(int each) {
+        return mappers.owed.heldBy(node.id(), each);
+    }
+
+    /** A delivery in a node's hands. */
+    public record Held(UUID id, String outlet) {}
+
+    /** Sets free what this node was found not to have in its hands. */
+    public void free(Set<UUID> ids) {
+        transaction.execute(() -> mappers.owed.free(ids.toArray(UUID[]::new), node.id(), clock.instant()));
     }
 
     /**
@@ -181,6 +235,46 @@ public class Journal implements AutoCloseable {
         });
     }
 
+    /** Why a message waits to be read has changed. */
+    public void deferredFor(MessageId id, String reason) {
+        transaction.execute(() -> mappers.messages.deferredFor(id.received(), id.value(), reason));
+    }
+
+    /**
+     * Messages that waited to be read, as they are read now, with what comes of that; in one transaction. What another node
+     * read meanwhile stays as that one read it.
+     *
+     * @return the ids of those that waited still
+     */
+    public Set<UUID> readDeferred(
+            List<StoredMessage> messages, List<Delivery.Owed> owed, List<Remembered.Row> remembered) {
+        return transaction.execute(() -> {
+            Set<UUID> still = mappers.messages.stillDeferred(
+                    column(messages, message -> message.id().value(), UUID[]::new),
+                    column(messages, message -> message.id().received(), Instant[]::new));
+            List<StoredMessage> now = messages.stream()
+                    .filter(message -> still.contains(message.id().value()))
+                    .toList();
+            if (now.isEmpty()) {
+                return still;
+            }
+            mappers.messages.update(MessageColumns.of(now));
+            List<Remembered.Row> rows = remembered.stream()
+                    .filter(row -> still.contains(row.message().value()))
+                    .toList();
+            if (!rows.isEmpty()) {
+                mappers.remembered.insert(Remembered.Columns.of(rows));
+            }
+            List<Delivery.Owed> due = owed.stream()
+                    .filter(one -> still.contains(one.message().value()))
+                    .toList();
+            if (!due.isEmpty()) {
+                insert(due, new UUID[due.size()], node.joins());
+            }
+            return still;
+        });
+    }
+
     /**
      * What a lane made of others, and what it owes for that; within the caller's transaction.
      *
@@ -188,6 +282,7 @@ public class Journal implements AutoCloseable {
      */
     public void make(List<StoredMessage> made, List<Delivery.Owed> owed, List<Delivery.Owed> dead, String cause) {
         if (!made.isEmpty()) {
+            days.ensure(made.stream().map(one -> one.id().received()).toList());
             mappers.messages.insert(MessageColumns.of(made));
         }
         if (!dead.isEmpty()) {
@@ -259,7 +354,7 @@ public class Journal implements AutoCloseable {
         } catch (DataAccessException | TransactionException e) {
             if (!JournalUnavailable.isOfTheData(e)) {
                 database.away(e);
-                group.forEach(entry -> doubts.add(entry.hold().deliveries(), clock.instant()));
+                group.forEach(entry -> entry.owed().forEach(one -> doubts.add(one.id(), one)));
             }
             throw e;
         }
@@ -376,7 +471,12 @@ public class Journal implements AutoCloseable {
                 if (JournalUnavailable.isOfTheData(e)) {
                     throw e;
                 }
-                log.warn("{} settlements wait for the database: {}", group.size(), e.getMessage());
+                if (!again && !isAway()) {
+                    log.warn(
+                            "{} settlements wait for the database: {}",
+                            group.size(),
+                            NestedExceptionUtils.getMostSpecificCause(e).getMessage());
+                }
                 if (!pause()) {
                     throw e;
                 }

@@ -29,10 +29,10 @@ public class JournalTransaction {
     }
 
     public <T> T execute(Supplier<T> work) {
-        return transaction.execute(status -> {
+        return Urgent.call(() -> transaction.execute(status -> {
             limit();
             return work.get();
-        });
+        }));
     }
 
     /** The pool takes the limit away when the connection goes back. */

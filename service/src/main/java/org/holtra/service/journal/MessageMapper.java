@@ -11,6 +11,8 @@ import org.apache.ibatis.annotations.Arg;
 import org.apache.ibatis.annotations.ConstructorArgs;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Options;
+import org.apache.ibatis.annotations.Options.FlushCachePolicy;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.ResultMap;
 import org.apache.ibatis.annotations.Results;
@@ -81,14 +83,18 @@ interface MessageMapper {
             <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
             <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
             <if test="q.device != null">and m.device = #{q.device}</if>
-            <if test="q.lane != null">and #{q.lane} = any(m.lanes)</if>
+            <if test="q.lane != null">and m.lanes @&gt; array[#{q.lane}]</if>
             <if test="q.sort != null">and m.sort = #{q.sort}</if>
-            <if test="q.simulated != null">and m.simulated = #{q.simulated}</if>
+            <if test="q.sort != null and q.sort != 'reading'">and m.sort != 'reading'</if>
+            <if test="q.simulated != null and q.simulated">and m.simulated</if>
+            <if test="q.simulated != null and !q.simulated">and not m.simulated</if>
             <choose>
-              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'duplicate'">and m.state = #{q.state}</when>
+              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'deferred' or q.state == 'duplicate'">and m.state = '${q.state}'</when>
               <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
-              <when test="q.state == 'waiting'">and exists (select 1 from owed o where o.message = m.id)</when>
-              <when test="q.state == 'dead'">and exists (select 1 from dead_letter d where d.message = m.id)</when>
+              <when test="q.state == 'waiting'">and (m.received, m.id) in (
+                select received, message from owed o where o.received &gt;= #{q.from} and o.received &lt; #{q.to})</when>
+              <when test="q.state == 'dead'">and (m.received, m.id) in (
+                select received, message from dead_letter d where d.received &gt;= #{q.from} and d.received &lt; #{q.to})</when>
               <when test="q.state == 'delivered'">and m.state = 'read' and m.lanes != '{}'
                 and not exists (select 1 from owed o where o.message = m.id)
                 and not exists (select 1 from dead_letter d where d.message = m.id)</when>
@@ -139,6 +145,42 @@ interface MessageMapper {
             """)
     @ResultMap("message")
     List<MessageRow> firsts(@Param("since") Instant since);
+
+    /** Of these messages, those that wait to be read; until the end of the transaction no other node reads them. */
+    @Select("""
+            select m.id from unnest(#{ids}::uuid[], #{received}::timestamptz[]) as n(id, received)
+            join message m on m.received = n.received and m.id = n.id
+            where m.state = 'deferred' order by m.received, m.id for update of m
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    Set<UUID> stillDeferred(@Param("ids") UUID[] ids, @Param("received") Instant[] received);
+
+    @Update("update message set reason = #{reason} where received = #{received} and id = #{id} and state = 'deferred'")
+    int deferredFor(@Param("received") Instant received, @Param("id") UUID id, @Param("reason") String reason);
+
+    /** What waits to be read, in the order it came, but for these devices; an inlet where a message is of none. */
+    @Select("""
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
+            where m.state = 'deferred' and coalesce(m.device, 'inlet ' || m.inlet) != all(#{without}::text[])
+            order by m.received, m.id limit #{limit}
+            """)
+    @ResultMap("message")
+    List<MessageRow> deferred(@Param("without") String[] without, @Param("limit") int limit);
+
+    /** Of whom something waits to be read, once for each message. */
+    @Select("""
+            select coalesce(device, 'inlet ' || inlet) from message where state = 'deferred'
+            order by received, id limit #{limit}
+            """)
+    List<String> deferredOf(@Param("limit") int limit);
+
+    /** How much waits to be read, and why. */
+    @Select("""
+            select reason, count(*) as messages, min(received) as oldest
+            from (select reason, received from message where state = 'deferred' order by received limit #{limit}) d
+            group by reason order by messages desc
+            """)
+    List<Records.Deferred> deferredReasons(@Param("limit") int limit);
 
     /** Of these messages, those that are kept. */
     default Set<UUID> existing(List<MessageId> ids) {

@@ -67,6 +67,9 @@ public class Node {
     private volatile long joins;
     private volatile int others;
     private volatile long renewed;
+    /** Told of once, until it is renewed again. */
+    private boolean unrenewed;
+
     private long loss;
     private long lookedForOrphans;
 
@@ -117,8 +120,8 @@ public class Node {
     }
 
     public void join() {
-        joins = enter();
-        freeOrphans();
+        joins = Urgent.call(this::enter);
+        Urgent.call(this::freeOrphans);
     }
 
     private long enter() {
@@ -147,9 +150,14 @@ public class Node {
 
     /** Renews the lease and sets free what dead nodes owned. */
     public News renew() {
+        return Urgent.call(this::renewed);
+    }
+
+    private News renewed() {
         try {
             NodeMapper.Renewed found = look(nanos.getAsLong());
             long seen = found == null ? enter() : found.joins();
+            unrenewed = false;
             if (found == null) {
                 loss = nanos.getAsLong();
                 log.warn("This node was given up while it was away; it comes back under a new id");
@@ -160,7 +168,12 @@ public class Node {
             }
             return new News(freed, found == null, seen);
         } catch (DataAccessException | TransactionException e) {
-            log.warn("The lease of this node could not be renewed: {}", e.getMessage());
+            if (!unrenewed) {
+                unrenewed = true;
+                log.warn(
+                        "The lease of this node could not be renewed: {}",
+                        e.getMostSpecificCause().getMessage());
+            }
             return new News(Set.of(), false, joins);
         }
     }
@@ -216,7 +229,7 @@ public class Node {
         } catch (DataAccessException | TransactionException e) {
             log.warn(
                     "This node could not say goodbye; its deliveries are taken over when its lease runs out: {}",
-                    e.getMessage());
+                    e.getMostSpecificCause().getMessage());
         }
     }
 }

@@ -219,24 +219,43 @@ interface OwedMapper {
             """)
     Set<String> longer(@Param("lane") String lane, @Param("lines") String[] lines, @Param("places") Long[] places);
 
-    /** What this node could not tell whether it was written is nobody's. Says for which outlets. */
+    @Select("select true")
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    boolean answers();
+
+    /** What of these is the node's is nobody's from now on. Says which of all of them are there. */
     @Select("""
             with freed as (
               update owed set owner = null, due = least(due, #{now}) where id = any(#{ids}::uuid[]) and owner = #{node}
-              returning outlet)
-            select distinct outlet from freed
+              returning id)
+            select id from owed where id = any(#{ids}::uuid[])
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<String> free(@Param("ids") UUID[] ids, @Param("node") UUID node, @Param("now") Instant now);
+    Set<UUID> free(@Param("ids") UUID[] ids, @Param("node") UUID node, @Param("now") Instant now);
+
+    /** What a node has in its hands, of the oldest so many of each lane. */
+    @Select("""
+            select o.id, o.outlet
+            from (select lane, outlet from backlog group by lane, outlet having sum(messages) > 0) b
+            cross join lateral (
+              select id, outlet, owner from owed where lane = b.lane and outlet = b.outlet order by message limit #{each}) o
+            where o.owner = #{node}
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Journal.Held> heldBy(@Param("node") UUID node, @Param("each") int each);
+
+    /** @param claim the look that claimed it */
+    record Freed(UUID claim, String outlet) {}
 
     /** What these looks claimed is nobody's, unless another has claimed it since. Says for which outlets. */
     @Select("""
             with freed as (
-              update owed set owner = null where claim = any(#{claims}::uuid[]) and owner is not null returning outlet)
-            select distinct outlet from freed
+              update owed set owner = null where claim = any(#{claims}::uuid[]) and owner is not null
+              returning claim, outlet)
+            select distinct claim, outlet from freed
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<String> freeClaims(@Param("claims") UUID[] claims);
+    List<Freed> freeClaims(@Param("claims") UUID[] claims);
 
     /** From now on what a lane owes stands in lines by device, or in none. */
     @Update("""

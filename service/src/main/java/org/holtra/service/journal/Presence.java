@@ -2,14 +2,15 @@ package org.holtra.service.journal;
 
 import com.zaxxer.hikari.HikariConfigMXBean;
 import com.zaxxer.hikari.HikariDataSource;
-import java.sql.SQLException;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.Optional;
-import javax.sql.DataSource;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.core.NestedExceptionUtils;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionSystemException;
 
 /**
  * Whether the database answers. While it does not, nobody waits long for a connection to it: a person who asks is told at
@@ -21,17 +22,32 @@ class Presence {
     private static final long PATIENCE_WHILE_AWAY_MILLIS = 500;
     private static final Logger log = LoggerFactory.getLogger(Presence.class);
 
-    private final HikariConfigMXBean pool;
+    /** How patient a pool is while the database is there. */
+    private record Pool(HikariConfigMXBean settings, long patienceMillis, long checkMillis) {
+
+        static Pool of(HikariDataSource source) {
+            HikariConfigMXBean settings = source.getHikariConfigMXBean();
+            return new Pool(settings, settings.getConnectionTimeout(), settings.getValidationTimeout());
+        }
+
+        void hurry() {
+            settings.setValidationTimeout(Math.min(checkMillis, PATIENCE_WHILE_AWAY_MILLIS));
+            settings.setConnectionTimeout(Math.min(patienceMillis, PATIENCE_WHILE_AWAY_MILLIS));
+        }
+
+        void relax() {
+            settings.setConnectionTimeout(patienceMillis);
+            settings.setValidationTimeout(checkMillis);
+        }
+    }
+
+    private final List<Pool> pools;
     private final InstantSource clock;
-    private final long patienceMillis;
-    private final long checkMillis;
     private volatile Instant awaySince;
 
-    Presence(DataSource source, InstantSource clock) throws SQLException {
-        this.pool = source.unwrap(HikariDataSource.class).getHikariConfigMXBean();
+    Presence(List<HikariDataSource> sources, InstantSource clock) {
+        this.pools = sources.stream().map(Pool::of).toList();
         this.clock = clock;
-        this.patienceMillis = pool.getConnectionTimeout();
-        this.checkMillis = pool.getValidationTimeout();
     }
 
     boolean isAway() {
@@ -46,16 +62,22 @@ class Presence {
     synchronized void away(Exception cause) {
         if (!isAway()) {
             awaySince = clock.instant();
-            pool.setValidationTimeout(PATIENCE_WHILE_AWAY_MILLIS);
-            pool.setConnectionTimeout(PATIENCE_WHILE_AWAY_MILLIS);
-            log.warn("The database is away: {}", cause.getMessage());
+            pools.forEach(Pool::hurry);
+            log.warn("The database is away: {}", reason(cause));
         }
+    }
+
+    /** Where even the rollback failed, what failed before it tells more. */
+    private static String reason(Exception cause) {
+        Throwable first = cause instanceof TransactionSystemException system && system.getOriginalException() != null
+                ? system.getOriginalException()
+                : cause;
+        return NestedExceptionUtils.getMostSpecificCause(first).getMessage();
     }
 
     synchronized void back() {
         if (isAway()) {
-            pool.setConnectionTimeout(patienceMillis);
-            pool.setValidationTimeout(checkMillis);
+            pools.forEach(Pool::relax);
             awaySince = null;
             log.info("The database is back");
         }

@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
@@ -71,6 +72,28 @@ public class Records {
     /** The first of each message that came since and may have copies. */
     public List<StoredMessage> firsts(Instant since) {
         return stored(mappers.messages().firsts(since));
+    }
+
+    /**
+     * Messages that wait to be read for the same reason.
+     *
+     * @param oldest when the first of them came
+     */
+    public record Deferred(String reason, long messages, Instant oldest) {}
+
+    /** What waits to be read, by reason; no more than a bounded number is counted. */
+    public List<Deferred> deferredReasons(int most) {
+        return mappers.messages().deferredReasons(most);
+    }
+
+    /** Whose messages wait to be read, once for each message: devices; {@code inlet NAME} for those of none. */
+    public List<String> deferred(int most) {
+        return mappers.messages().deferredOf(most);
+    }
+
+    /** Messages that wait to be read, in the order they came, but for those of some devices or inlets. */
+    public List<StoredMessage> deferred(Collection<String> without, int limit) {
+        return stored(mappers.messages().deferred(without.toArray(String[]::new), limit));
     }
 
     /** Messages in the order they came, from one on. */
@@ -165,6 +188,11 @@ public class Records {
 
     public List<TallyRow> tallies(Instant from, Instant to) {
         return tallies.between(from, to);
+    }
+
+    /** Counts of some sorts only. */
+    public List<TallyRow> tallies(Instant from, Instant to, Tally.What... whats) {
+        return tallies.ofSorts(from, to, Stream.of(whats).map(Tally.What::name).toArray(String[]::new));
     }
 
     /** What outlets delivered lately, by outlet. */

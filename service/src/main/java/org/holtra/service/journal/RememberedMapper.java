@@ -11,6 +11,7 @@ interface RememberedMapper {
             insert into remembered (lane, key, zone, message, received)
             select * from unnest(#{c.lane}::text[], #{c.key}::text[], #{c.zone}::text[], #{c.message}::uuid[],
                                  #{c.received}::timestamptz[])
+            on conflict do nothing
             """)
     void insert(@Param("c") Remembered.Columns columns);
 }

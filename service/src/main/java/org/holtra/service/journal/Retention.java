@@ -1,10 +1,10 @@
 package org.holtra.service.journal;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
-import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -31,9 +31,20 @@ import org.springframework.transaction.support.TransactionTemplate;
 @Component
 public class Retention {
 
-    private static final DateTimeFormatter DAY = DateTimeFormatter.BASIC_ISO_DATE;
     /** A table of a day on which nothing came takes no more. */
     private static final long EMPTY = 65_536;
+
+    private static final Duration PART = Duration.ofMinutes(10);
+    private static final int PARTS_OF_A_DAY = 144;
+
+    /** Counts of a minute are asked for thirty days back, and for as long as there are messages to hold against them. */
+    private static final int COUNTS_KEPT_DAYS = 31;
+
+    /** Troubles that are over, jobs that have ended, and fields that nobody sends any more. */
+    private static final int SMALL_THINGS_KEPT_DAYS = 90;
+
+    /** Earlier revisions of a device's facts that are kept whatever their age. */
+    private static final int FACTS_KEPT = 100;
 
     private static final Logger log = LoggerFactory.getLogger(Retention.class);
 
@@ -52,30 +63,28 @@ public class Retention {
     record Table(String name, long bytes) {
 
         LocalDate day() {
-            return LocalDate.parse(name.substring(name.lastIndexOf('_') + 1), DAY);
+            return Days.day(name);
         }
     }
 
     private final RetentionMapper mapper;
-    private final BalanceSheet sheet;
-    private final Acknowledgements acknowledgements;
+    private final Past past;
     private final TransactionTemplate transaction;
     private final InstantSource clock;
     private final Map<String, Integer> limits;
 
-    /** What the books are drawn from. */
+    /** What the books are drawn from, and what is kept beside them. */
     @Component
-    record Books(BalanceSheet sheet, Acknowledgements acknowledgements) {}
+    record Past(BalanceSheet sheet, Acknowledgements acknowledgements, TallyMapper tallies) {}
 
     Retention(
             RetentionMapper mapper,
-            Books books,
+            Past past,
             TransactionTemplate transaction,
             InstantSource clock,
             HoltraSettings settings) {
         this.mapper = mapper;
-        this.sheet = books.sheet;
-        this.acknowledgements = books.acknowledgements;
+        this.past = past;
         this.transaction = transaction;
         this.clock = clock;
         this.limits = new TreeMap<>(Map.of(
@@ -127,32 +136,47 @@ public class Retention {
         });
         int limit = limits.get("message");
         if (limit > 0) {
-            Instant until = start(today.minusDays(limit));
-            acknowledgements.forget(until);
-            mapper.settleKept();
+            Instant until = Days.start(today.minusDays(limit));
+            past.acknowledgements.forget(until);
+            mapper.settleKept(until);
             mapper.forgetAttempts(until);
             mapper.forgetOutcomes(until);
         }
+        forgetSmallThings(today);
     }
 
-    private static Instant start(LocalDate day) {
-        return day.atStartOfDay(ZoneOffset.UTC).toInstant();
+    /** What would grow for ever, and is of use for a while only. */
+    private void forgetSmallThings(LocalDate today) {
+        Instant counts = Days.start(today.minusDays(Math.max(COUNTS_KEPT_DAYS, limits.get("message"))));
+        if (limits.get("message") > 0) {
+            past.tallies.forget(counts);
+        }
+        past.tallies.sumUpTraffic(Days.start(today.minusDays(1)));
+        Instant quarter = Days.start(today.minusDays(SMALL_THINGS_KEPT_DAYS));
+        mapper.forgetTroubles(quarter);
+        mapper.forgetUndertakings(quarter);
+        mapper.forgetLogs(quarter);
+        mapper.forgetFields(quarter);
+        mapper.forgetFacts(quarter, FACTS_KEPT);
     }
 
     private void drop(String what, Table table) {
         try {
+            LocalDate day = table.day();
+            if (what.equals("message")) {
+                // By itself and a part at a time, since it takes the longer the more came on that day.
+                writeBooks(day);
+            }
             transaction.executeWithoutResult(status -> {
                 // Whoever reads the tables now goes first; if that takes long, the day is dropped another time.
                 mapper.waitBriefly();
-                if (what.equals("message")) {
-                    writeBooks(table.day());
-                }
                 mapper.detach(what, table.name);
+                mapper.detach(what, what + "_kept");
+                mapper.attachKept(what, Days.start(day.plusDays(1)));
                 if (what.equals("message")) {
-                    int owed = mapper.keep(
-                            table.name, start(table.day()), start(table.day().plusDays(1)));
+                    int owed = mapper.keep(table.name, Days.start(day), Days.start(day.plusDays(1)));
                     if (owed > 0) {
-                        log.info("{} messages of {} are owed or dead still, and are kept", owed, table.day());
+                        log.info("{} messages of {} are owed or dead still, and are kept", owed, day);
                     }
                 }
                 mapper.drop(table.name);
@@ -164,17 +188,35 @@ public class Retention {
     }
 
     private void writeBooks(LocalDate day) {
-        Balance books = sheet.between(start(day), start(day.plusDays(1)));
+        Map<Entry, Long> sums = new TreeMap<>();
+        for (int part = 0; part < PARTS_OF_A_DAY; part++) {
+            Instant from = Days.start(day).plus(PART.multipliedBy(part));
+            add(past.sheet.between(from, from.plus(PART)), sums);
+        }
+        sums.forEach((entry, count) -> mapper.addBooks(day, entry.what, entry.name, count));
+    }
+
+    /** @param name of a lane; empty for what came in */
+    private record Entry(String what, String name) implements Comparable<Entry> {
+        @Override
+        public int compareTo(Entry other) {
+            int byName = name.compareTo(other.name);
+            return byName == 0 ? what.compareTo(other.what) : byName;
+        }
+    }
+
+    private static void add(Balance books, Map<Entry, Long> sums) {
         Balance.Intake intake = books.intake();
-        Map<String, Long> counts = new TreeMap<>(Map.of(
+        Map<String, Long> counts = Map.of(
                 "acknowledged", intake.acknowledged(),
                 "read", intake.read(),
                 "unreadable", intake.unreadable(),
                 "unclaimed", intake.unclaimed(),
+                "deferred", intake.deferred(),
                 "duplicates", intake.duplicates(),
                 "untaken", intake.untaken(),
-                "missing", intake.missing()));
-        counts.forEach((name, count) -> mapper.addBooks(day, name, "", count));
+                "missing", intake.missing());
+        counts.forEach((what, count) -> sums.merge(new Entry(what, ""), count, Long::sum));
         for (Balance.Lane lane : books.lanes()) {
             Map<String, Long> ofLane = Map.of(
                     "taken", lane.taken(),
@@ -184,7 +226,7 @@ public class Retention {
                     "owed", lane.waiting() + lane.inFlight() + lane.remembered(),
                     "held back", lane.heldBack(),
                     "merged", lane.merged());
-            ofLane.forEach((name, count) -> mapper.addBooks(day, name, lane.lane(), count));
+            ofLane.forEach((what, count) -> sums.merge(new Entry(what, lane.lane()), count, Long::sum));
         }
     }
 
@@ -231,13 +273,42 @@ public class Retention {
         @Update("drop table ${name}")
         void drop(@Param("name") String name);
 
+        /** The table of what is kept takes what came before this instant. */
+        @Update("alter table ${what} attach partition ${what}_kept for values from (minvalue) to ('${until}')")
+        void attachKept(@Param("what") String what, @Param("until") Instant until);
+
+        @Delete("""
+                delete from trouble where cleared < #{before}
+                """)
+        void forgetTroubles(@Param("before") Instant before);
+
+        @Delete("""
+                delete from undertaking u where ended < #{before}
+                  and not exists (select 1 from dead_letter d where d.undertaking = u.id)
+                  and not exists (select 1 from incident i where u.id in (i.look, i.mend))
+                """)
+        void forgetUndertakings(@Param("before") Instant before);
+
+        @Delete("delete from acknowledgement_log where at < #{before}")
+        void forgetLogs(@Param("before") Instant before);
+
+        @Delete("delete from field_seen where last_seen < #{before}")
+        void forgetFields(@Param("before") Instant before);
+
+        /** But for the newest ones of each device, and those that kept messages saw. */
+        @Delete("""
+                delete from device_facts f where f.changed < #{before}
+                  and f.revision < (select d.revision from device d where d.key = f.device) - #{most}
+                """)
+        void forgetFacts(@Param("before") Instant before, @Param("most") int most);
+
         @Delete("""
                 delete from message_kept m
-                where not exists (select 1 from owed o where o.message = m.id)
+                where m.received < #{until} and not exists (select 1 from owed o where o.message = m.id)
                   and not exists (select 1 from remembered r where r.message = m.id)
                   and not exists (select 1 from dead_letter d where d.message = m.id)
                 """)
-        int settleKept();
+        int settleKept(@Param("until") Instant until);
 
         @Delete("delete from attempt_kept where at < #{until}")
         int forgetAttempts(@Param("until") Instant until);

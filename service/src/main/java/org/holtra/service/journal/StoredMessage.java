@@ -9,7 +9,7 @@ import org.holtra.core.message.MessageId;
 /**
  * A message as the journal keeps it.
  *
- * @param state {@code read}, {@code unreadable}, {@code unclaimed} or {@code duplicate}
+ * @param state {@code read}, {@code unreadable}, {@code unclaimed}, {@code deferred} or {@code duplicate}
  * @param reason why it is unreadable, or a note on how it was read; or null
  * @param device key, or null
  * @param deviceRevision of what was known of the device when lanes picked, or null
@@ -39,6 +39,9 @@ public record StoredMessage(
     public static final String READ = "read";
     public static final String UNREADABLE = "unreadable";
     public static final String UNCLAIMED = "unclaimed";
+    /** It waits to be read: its codec could not be run when it came. */
+    public static final String DEFERRED = "deferred";
+
     public static final String TRIAL = "trial";
     public static final String DUPLICATE = "duplicate";
     /** By a lane, of others. */
@@ -90,6 +93,29 @@ public record StoredMessage(
                 null,
                 null,
                 of);
+    }
+
+    /** Whether it waits to be read. */
+    public boolean isDeferred() {
+        return DEFERRED.equals(state);
+    }
+
+    /** The same for another reason, or with another note. */
+    public StoredMessage because(String why) {
+        return new StoredMessage(
+                arrival,
+                state,
+                why,
+                device,
+                deviceRevision,
+                eventTime,
+                sort,
+                simulated,
+                setupRevision,
+                lanes,
+                sequence,
+                copyKey,
+                copyOf);
     }
 
     public boolean readable() {

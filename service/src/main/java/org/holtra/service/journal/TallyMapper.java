@@ -2,6 +2,7 @@ package org.holtra.service.journal;
 
 import java.time.Instant;
 import java.util.List;
+import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
@@ -33,6 +34,28 @@ interface TallyMapper {
             from tally where what in ('SENT', 'BYTES') and minute >= #{month} group by name
             """)
     List<OutletTraffic> outlets(@Param("day") Instant day, @Param("week") Instant week, @Param("month") Instant month);
+
+    @Select("""
+            select minute, what, name, count from tally
+            where minute >= #{from} and minute < #{to} and what = any(#{whats}::text[]) order by minute
+            """)
+    List<TallyRow> ofSorts(@Param("from") Instant from, @Param("to") Instant to, @Param("whats") String[] whats);
+
+    /** Traffic of outlets is asked for by days: what is older than a day stands under the first minute of its own. */
+    @Insert("""
+            with old as (
+              delete from tally where what in ('SENT', 'BYTES') and minute < #{before}
+                and minute != date_trunc('day', minute, 'UTC')
+              returning minute, what, name, count)
+            insert into tally (minute, what, name, count)
+            select date_trunc('day', minute, 'UTC'), what, name, sum(count) from old group by 1, 2, 3
+            on conflict (minute, what, name) do update set count = tally.count + excluded.count
+            """)
+    void sumUpTraffic(@Param("before") Instant before);
+
+    /** Counts of minutes that nobody asks for any more. */
+    @Delete("delete from tally where minute < #{before}")
+    void forget(@Param("before") Instant before);
 
     @Select("select minute, what, name, count from tally where minute >= #{from} and minute < #{to} order by minute")
     List<TallyRow> between(@Param("from") Instant from, @Param("to") Instant to);

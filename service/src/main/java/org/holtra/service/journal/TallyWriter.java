@@ -17,12 +17,10 @@ public class TallyWriter {
 
     private final Tally tally;
     private final TallyMapper mapper;
-    private final BeforeCounting before;
 
-    TallyWriter(Tally tally, TallyMapper mapper, BeforeCounting before) {
+    TallyWriter(Tally tally, TallyMapper mapper) {
         this.tally = tally;
         this.mapper = mapper;
-        this.before = before;
     }
 
     public void write() {
@@ -31,7 +29,6 @@ public class TallyWriter {
             return;
         }
         try {
-            before.tell();
             mapper.add(
                     column(counts, Tally.Count::minute, Instant[]::new),
                     column(counts, Tally.Count::what, String[]::new),
@@ -39,7 +36,7 @@ public class TallyWriter {
                     column(counts, Tally.Count::count, Long[]::new));
         } catch (DataAccessException e) {
             tally.restore(counts);
-            log.warn("Counts could not be written and are kept for the next time: {}", e.getMessage());
+            log.debug("Counts could not be written and are kept for the next time: {}", e.getMessage());
         }
     }
 }

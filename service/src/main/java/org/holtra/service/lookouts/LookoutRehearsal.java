@@ -124,7 +124,7 @@ public class LookoutRehearsal {
         }
         Double value = lookout.valueIn(scope);
         byKey.computeIfAbsent(lookout.keyOf(scope, point), key -> new ArrayList<>())
-                .add(new Input(
+                .add(Input.of(
                         one.id().value(),
                         one.id().received(),
                         one.eventTime(),

@@ -4,18 +4,21 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
-import java.util.TreeSet;
 import java.util.UUID;
+import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
 import org.holtra.core.memory.Unfold;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lane;
@@ -28,12 +31,14 @@ import org.holtra.service.reading.Whose;
 /** What comes of bringing messages to the timelines of their keys, to be written down together at the end. */
 final class Harvest {
 
+    /** What is stored of a lane that unfolds, and remembers nothing. */
+    private static final String UNFOLD = "unfold";
+
     private final Setup setup;
     private final MemoryMapper mapper;
     private final States states;
     private final Notes notes;
     private final Memories.Store store;
-    private final Set<String> outlets = new TreeSet<>();
     private final List<Delivery.Owed> owed = new ArrayList<>();
     private final List<Delivery.Owed> dead = new ArrayList<>();
     private final List<StoredMessage> made = new ArrayList<>();
@@ -49,17 +54,23 @@ final class Harvest {
         this.store = store;
     }
 
-    /** The outlets that have something to do. */
-    Set<String> outlets() {
-        return outlets;
+    /** What is owed to them. */
+    List<Delivery.Owed> owed() {
+        return owed;
     }
 
     /** @param messages those that came, as the journal has them */
-    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now) {
+    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now)
+            throws CodecUnavailable {
         Lane lane = setup.lanes().get(row.lane());
         if (lane.memory().unfold() != null) {
-            came.forEach(one -> unfold(lane, row.key(), one.message(), messages.get(one.message())));
-            notes.stateless(row, "unfold", !came.isEmpty());
+            if (!row.operation().isEmpty() && !row.operation().equals(UNFOLD)) {
+                end(lane, row);
+            }
+            Map<UUID, Unfold.Items> items = items(lane, came, messages);
+            came.forEach(one ->
+                    unfold(lane, row.key(), messages.get(one.message()), one.message(), items.get(one.message())));
+            notes.stateless(row, UNFOLD, !came.isEmpty());
             return;
         }
         String zone = came.isEmpty() ? row.zone() : came.getLast().zone();
@@ -73,19 +84,19 @@ final class Harvest {
             Timeline<S> timeline,
             List<MemoryMapper.Came> came,
             Map<UUID, StoredMessage> messages,
-            Instant now) {
-        List<Input> inputs = new ArrayList<>();
-        for (MemoryMapper.Came one : came) {
-            input(lane, one.message(), messages.get(one.message())).ifPresent(inputs::add);
-        }
+            Instant now)
+            throws CodecUnavailable {
+        List<Input> inputs = inputs(lane, came, messages);
+        boolean changed = !row.operation().isEmpty() && !row.operation().equals(States.words(timeline.operation()));
+        Timeline.State<S> before = changed ? timeline.empty(end(lane, row)) : states.read(timeline, row);
         Whose of = came.stream()
                 .map(one -> messages.get(one.message()))
                 .filter(Objects::nonNull)
                 .reduce((a, b) -> b)
                 .map(stored -> new Whose(stored.device(), stored.simulated()))
                 .orElseGet(() -> new Whose(row.device(), row.simulated()));
-        LaneMade its = new LaneMade(lane, row.key(), of, setup.revision());
-        Step<Timeline.State<S>> step = timeline.advance(states.read(timeline, row), inputs, now);
+        LaneMade its = new LaneMade(lane.name(), row.key(), of, setup.revision());
+        Step<Timeline.State<S>> step = timeline.advance(before, inputs, now);
         for (Step.Fate fate : step.fates()) {
             notes.let(lane.name(), fate.message());
             MessageId message = new MessageId(fate.message());
@@ -103,31 +114,66 @@ final class Harvest {
             }
         }
         for (Step.Made one : step.made()) {
-            make(its, one);
+            make(lane, its, one);
         }
         notes.state(
-                row, zone, timeline, step.state(), timeline.due(step.state()).orElse(null), !came.isEmpty(), of);
+                row,
+                zone,
+                timeline,
+                step.state(),
+                timeline.due(step.state()).orElse(null),
+                timeline.making(step.state()).map(name -> its.id(name).value()).orElse(null),
+                !came.isEmpty(),
+                of);
+    }
+
+    /**
+     * Something else is done with a key from now on: what was being made of messages that were taken is made as it is, so
+     * that none of them is lost.
+     *
+     * @param lane null if it is no longer there, and then what is made is dropped
+     * @return the generation of what is done from now on
+     */
+    long end(Lane lane, MemoryMapper.Row row) {
+        States.Ended ended = states.end(row);
+        LaneMade its = new LaneMade(row.lane(), row.key(), new Whose(row.device(), row.simulated()), setup.revision());
+        ended.made().forEach(one -> make(lane, its, one));
+        return ended.generation();
+    }
+
+    /** What each of these messages unfolds into. */
+    private Map<UUID, Unfold.Items> items(Lane lane, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages)
+            throws CodecUnavailable {
+        Map<UUID, Unfold.Items> items = new HashMap<>();
+        for (MemoryMapper.Came one : came) {
+            StoredMessage stored = messages.get(one.message());
+            if (stored == null) {
+                continue;
+            }
+            try {
+                Scope scope = store.readings().scope(stored, setup, null);
+                items.put(one.message(), lane.memory().unfold().of(scope, stored.eventTime()));
+            } catch (CodecUnavailable e) {
+                throw e;
+            } catch (UnreadableContent e) {
+                items.put(one.message(), Unfold.Items.none("it cannot be read any more: " + e.getMessage()));
+            }
+        }
+        return items;
     }
 
     /** Each item goes as a message of its own, and the one that held them goes no further. */
-    private void unfold(Lane lane, String key, UUID message, StoredMessage stored) {
+    private void unfold(Lane lane, String key, StoredMessage stored, UUID message, Unfold.Items items) {
         MessageId id = new MessageId(message);
         notes.let(lane.name(), message);
         if (stored == null) {
-            return;
-        }
-        Unfold.Items items;
-        try {
-            items = lane.memory().unfold().of(store.readings().scope(stored, setup, null), stored.eventTime());
-        } catch (UnreadableContent e) {
-            settle(id, lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
             return;
         }
         if (items.whyNot() != null) {
             settle(id, lane.name(), "held back", items.whyNot(), null);
             return;
         }
-        LaneMade its = new LaneMade(lane, key, new Whose(stored.device(), stored.simulated()), setup.revision());
+        LaneMade its = new LaneMade(lane.name(), key, new Whose(stored.device(), stored.simulated()), setup.revision());
         int number = 0;
         for (Unfold.Item item : items.items()) {
             number++;
@@ -138,21 +184,38 @@ final class Harvest {
         settle(id, lane.name(), "unfolded", "into " + number + (number == 1 ? " message" : " messages"), null);
     }
 
-    /** What cannot be read any more is held back, and says so. */
-    private Optional<Input> input(Lane lane, UUID id, StoredMessage stored) {
-        if (stored == null) {
-            notes.let(lane.name(), id);
-            return Optional.empty();
+    /**
+     * What cannot be read any more is held back, and says so.
+     *
+     * @throws CodecUnavailable if something cannot be read now; then nothing has been noted of the key
+     */
+    private List<Input> inputs(Lane lane, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages)
+            throws CodecUnavailable {
+        List<Input> inputs = new ArrayList<>();
+        Map<UUID, String> unreadable = new LinkedHashMap<>();
+        for (MemoryMapper.Came one : came) {
+            StoredMessage stored = messages.get(one.message());
+            if (stored == null) {
+                unreadable.put(one.message(), null);
+                continue;
+            }
+            try {
+                Map<String, Object> fields =
+                        Fields.flat(store.readings().again(stored, setup).data());
+                inputs.add(Input.of(one.message(), stored.id().received(), stored.eventTime(), fields));
+            } catch (CodecUnavailable e) {
+                throw e;
+            } catch (UnreadableContent e) {
+                unreadable.put(one.message(), e.getMessage());
+            }
         }
-        try {
-            Map<String, Object> fields =
-                    Fields.flat(store.readings().again(stored, setup).data());
-            return Optional.of(new Input(id, stored.id().received(), stored.eventTime(), fields));
-        } catch (UnreadableContent e) {
-            notes.let(lane.name(), id);
-            settle(stored.id(), lane.name(), "held back", "it cannot be read any more: " + e.getMessage(), null);
-            return Optional.empty();
-        }
+        unreadable.forEach((message, why) -> {
+            notes.let(lane.name(), message);
+            if (why != null) {
+                settle(new MessageId(message), lane.name(), "held back", "it cannot be read any more: " + why, null);
+            }
+        });
+        return inputs;
     }
 
     void pass(Lane lane, StoredMessage stored, boolean late) {
@@ -161,7 +224,6 @@ final class Harvest {
 
     private void owe(Lane lane, MessageId message, String device, Delivery.Part part) {
         owed.add(delivery(lane, message, device, part.late() ? "it came late" : null, part));
-        outlets.add(lane.outlet());
     }
 
     private Delivery.Owed delivery(Lane lane, MessageId message, String device, String reason, Delivery.Part part) {
@@ -180,14 +242,16 @@ final class Harvest {
                 lane.ordered() ? device : null);
     }
 
-    private void make(LaneMade its, Step.Made one) {
+    private void make(Lane lane, LaneMade its, Step.Made one) {
         StoredMessage message = its.message(one);
         made.add(message);
-        if (one.missing().isEmpty()) {
-            owe(its.lane(), message.id(), message.device(), Delivery.Part.WHOLE);
+        if (lane == null) {
+            settle(message.id(), its.lane(), "dropped", "its lane was removed while it was being made", null);
+        } else if (one.missing().isEmpty()) {
+            owe(lane, message.id(), message.device(), Delivery.Part.WHOLE);
         } else {
             dead.add(delivery(
-                    its.lane(),
+                    lane,
                     message.id(),
                     message.device(),
                     "it is not whole, and the lane lets only whole ones go; missing: "

@@ -8,15 +8,16 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.holtra.core.memory.Memory;
+import org.holtra.core.memory.OperationForms;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
@@ -50,6 +51,7 @@ public class Memories {
     private final Store store;
     private final Dispatcher dispatcher;
     private final Watchkeeping.Book book;
+    private final Aside aside = new Aside();
     private volatile int releasedFor = -1;
 
     /** Where messages are. */
@@ -73,15 +75,14 @@ public class Memories {
 
     /** Called every so often, by one thread: does all that can be done now. */
     public void run() {
-        if (store.journal.isAway()) {
+        // Without a setup nobody knows what is to become of what is remembered.
+        if (store.journal.isAway() || setups.current().revision() == 0) {
             return;
         }
         try {
             boolean more = true;
             while (more) {
-                Done done = store.transaction.execute(status -> step());
-                done.outlets.forEach(dispatcher::wake);
-                more = done.keys == KEYS;
+                more = does(this::step) == KEYS;
             }
             release();
         } catch (DataAccessException | TransactionException e) {
@@ -89,8 +90,23 @@ public class Memories {
         }
     }
 
-    /** @param outlets that have something to do */
-    private record Done(int keys, Set<String> outlets) {}
+    /** A part of the work. Says how many keys it was about. */
+    private interface Part {
+        int of(List<Delivery.Owed> leaving);
+    }
+
+    /**
+     * Does a part in a transaction. What comes of it stands in the table, so the dispatcher is told before it is written and
+     * once it is: what comes for the same devices must not overtake it.
+     */
+    private int does(Part part) {
+        List<Delivery.Owed> leaving = new ArrayList<>();
+        try {
+            return store.transaction.execute(status -> part.of(leaving));
+        } finally {
+            leaving.forEach(dispatcher::leftInTable);
+        }
+    }
 
     /** What is done in one transaction. */
     private final class Doing {
@@ -104,25 +120,26 @@ public class Memories {
             lookouts = new Watchkeeping(setup, states, notes, store, book);
         }
 
-        Done end(int keys, Instant now) {
+        void end(Instant now, List<Delivery.Owed> leaving) {
+            Stream.concat(lanes.owed().stream(), lookouts.owed().stream()).forEach(one -> {
+                dispatcher.leaves(one);
+                leaving.add(one);
+            });
             lanes.write();
             notes.write(now);
-            Set<String> outlets = new TreeSet<>(lanes.outlets());
-            outlets.addAll(lookouts.outlets());
-            return new Done(keys, outlets);
         }
     }
 
-    private Done step() {
+    private int step(List<Delivery.Owed> leaving) {
         Setup setup = setups.current();
         String[] names = names(setup);
         if (names.length == 0) {
-            return new Done(0, Set.of());
+            return 0;
         }
         Instant now = store.clock.instant().minus(GRACE);
-        List<MemoryMapper.Row> rows = mapper.claim(names, now, KEYS);
+        List<MemoryMapper.Row> rows = mapper.claim(names, aside.lanes(now), aside.keys(now), now, KEYS);
         if (rows.isEmpty()) {
-            return new Done(0, Set.of());
+            return 0;
         }
         Map<String, List<MemoryMapper.Came>> came = new HashMap<>();
         List<MessageId> ids = new ArrayList<>();
@@ -144,16 +161,22 @@ public class Memories {
                 .find(ids.stream().distinct().toList())
                 .forEach(one -> messages.put(one.id().value(), one));
         Doing doing = new Doing(setup);
-        came.values().forEach(doing.notes::came);
         for (MemoryMapper.Row row : rows) {
             List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
-            if (Remembered.isLookout(row.lane())) {
-                doing.lookouts.take(row, its, messages, now);
-            } else {
-                doing.lanes.take(row, its, messages, now);
+            try {
+                if (Remembered.isLookout(row.lane())) {
+                    doing.lookouts.take(row, its, messages, now);
+                } else {
+                    doing.lanes.take(row, its, messages, now);
+                }
+                doing.notes.came(its);
+            } catch (CodecUnavailable e) {
+                log.debug("Key {} of {} waits: {}", row.key(), row.lane(), e.getMessage());
+                aside.set(row.lane(), row.key(), now);
             }
         }
-        return doing.end(rows.size(), now);
+        doing.end(now, leaving);
+        return rows.size();
     }
 
     /** Whether what is done with a key has changed since; then what is in its memory comes to it anew. */
@@ -167,11 +190,13 @@ public class Memories {
                     .equals(States.words(setup.lookouts().get(name).watch()));
         }
         Memory memory = setup.lanes().get(row.lane()).memory();
+        if (memory.operation() == null) {
+            return OperationForms.read(row.operation()).isPresent();
+        }
         List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
         String zone = its.isEmpty() ? row.zone() : its.getLast().zone();
-        return memory.operation() != null
-                && !row.operation()
-                        .equals(States.words(memory.timeline(ZoneId.of(zone)).operation()));
+        return !row.operation()
+                .equals(States.words(memory.timeline(ZoneId.of(zone)).operation()));
     }
 
     /** The names under which lanes and lookouts remember. */
@@ -194,12 +219,12 @@ public class Memories {
             return;
         }
         try {
-            Done done = store.transaction.execute(status -> {
+            does(leaving -> {
                 Doing doing = new Doing(setups.current());
                 doing.lookouts.tellUntold();
-                return doing.end(0, store.clock.instant());
+                doing.end(store.clock.instant(), leaving);
+                return 0;
             });
-            done.outlets.forEach(dispatcher::wake);
         } catch (DataAccessException | TransactionException e) {
             log.info("What was shelved could not be told of yet: {}", e.getMessage());
         }
@@ -214,17 +239,25 @@ public class Memories {
         for (String name : mapper.othersThan(names(setup))) {
             boolean more = true;
             while (more) {
-                Done done = store.transaction.execute(status -> release(setup, name));
-                done.outlets.forEach(dispatcher::wake);
-                more = done.keys == KEYS;
+                more = does(leaving -> release(setup, name, leaving)) == KEYS;
             }
         }
         releasedFor = setup.revision();
     }
 
-    private Done release(Setup setup, String name) {
+    private int release(Setup setup, String name, List<Delivery.Owed> leaving) {
         Lane lane = setup.lanes().get(name);
         Doing doing = new Doing(setup);
+        if (!Remembered.isLookout(name)) {
+            List<MemoryMapper.Row> making = mapper.making(name, KEYS);
+            if (!making.isEmpty()) {
+                making.forEach(row -> doing.lanes.end(lane, row));
+                doing.end(store.clock.instant(), leaving);
+                mapper.forgetKeys(
+                        name, making.stream().map(MemoryMapper.Row::key).toArray(String[]::new));
+                return KEYS;
+            }
+        }
         List<MemoryMapper.Left> left = mapper.left(name, KEYS);
         for (MemoryMapper.Left one : left) {
             MessageId message = new MessageId(one.message());
@@ -240,8 +273,8 @@ public class Memories {
         if (Remembered.isLookout(name)) {
             doing.lookouts.abandon(Remembered.lookout(name));
         }
-        Done done = doing.end(left.size(), store.clock.instant());
+        doing.end(store.clock.instant(), leaving);
         mapper.forgetLane(name);
-        return done;
+        return left.size();
     }
 }

@@ -33,8 +33,9 @@ interface MemoryMapper {
 
     /**
      * Keys of which something new came or something is due, of these lanes. Until the end of the transaction they are this
-     * node's; those that another node has in hand are left out.
+     * node's; those that another node has in hand are left out, and those that are set aside.
      */
+    @Results(id = "row")
     @ConstructorArgs({
         @Arg(column = "lane", javaType = String.class),
         @Arg(column = "key", javaType = String.class),
@@ -48,9 +49,12 @@ interface MemoryMapper {
     @Select("""
             with wanted as (
               (select distinct on (lane, key) lane, key, zone from remembered
-               where not seen and lane = any(#{lanes}::text[]) order by lane, key limit #{limit})
+               where not seen and lane = any(#{lanes}::text[])
+                 and (lane, key) not in (select * from unnest(#{asideLanes}::text[], #{asideKeys}::text[]))
+               order by lane, key limit #{limit})
               union all
               (select lane, key, zone from memory where due <= #{now} and lane = any(#{lanes}::text[])
+                 and (lane, key) not in (select * from unnest(#{asideLanes}::text[], #{asideKeys}::text[]))
                order by due limit #{limit})),
             fresh as (
               insert into memory (lane, key, zone, operation, state, heard)
@@ -64,7 +68,24 @@ interface MemoryMapper {
             where not exists (select 1 from fresh f where f.lane = m.lane and f.key = m.key)
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<Row> claim(@Param("lanes") String[] lanes, @Param("now") Instant now, @Param("limit") int limit);
+    List<Row> claim(
+            @Param("lanes") String[] lanes,
+            @Param("asideLanes") String[] asideLanes,
+            @Param("asideKeys") String[] asideKeys,
+            @Param("now") Instant now,
+            @Param("limit") int limit);
+
+    /** What is remembered of a lane's keys, and is being made of them; until the end of the transaction this node's. */
+    @Select("""
+            select lane, key, zone, operation, state::text as state, device, simulated, due from memory
+            where lane = #{lane} and making is not null order by key limit #{limit} for update skip locked
+            """)
+    @ResultMap("row")
+    List<Row> making(@Param("lane") String lane, @Param("limit") int limit);
+
+    /** Nothing is being made of these keys any more. */
+    @Delete("delete from memory where lane = #{lane} and key = any(#{keys}::text[])")
+    void forgetKeys(@Param("lane") String lane, @Param("keys") String[] keys);
 
     /** A message that came to a key. */
     record Came(String lane, String key, String zone, UUID message) {}
@@ -99,11 +120,12 @@ interface MemoryMapper {
 
     @Update("""
             update memory m set zone = u.zone, operation = u.operation, state = u.state::jsonb, due = u.due,
-                                device = u.device, simulated = u.simulated,
+                                making = u.making, device = u.device, simulated = u.simulated,
                                 heard = case when u.came then #{now} else m.heard end
             from unnest(#{lanes}::text[], #{keys}::text[], #{zones}::text[], #{operations}::text[], #{states}::text[],
-                        #{dues}::timestamptz[], #{came}::bool[], #{devices}::text[], #{simulated}::bool[])
-              as u(lane, key, zone, operation, state, due, came, device, simulated)
+                        #{dues}::timestamptz[], #{making}::uuid[], #{came}::bool[], #{devices}::text[],
+                        #{simulated}::bool[])
+              as u(lane, key, zone, operation, state, due, making, came, device, simulated)
             where m.lane = u.lane and m.key = u.key
             """)
     void write(
@@ -113,6 +135,7 @@ interface MemoryMapper {
             @Param("operations") String[] operations,
             @Param("states") String[] states,
             @Param("dues") Instant[] dues,
+            @Param("making") UUID[] making,
             @Param("came") Boolean[] came,
             @Param("devices") String[] devices,
             @Param("simulated") Boolean[] simulated,

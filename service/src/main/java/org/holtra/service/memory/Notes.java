@@ -13,9 +13,19 @@ import org.holtra.service.reading.Whose;
 /** What is to be written of keys once all of a step is done: their states, and the messages that are in no memory any more. */
 final class Notes {
 
-    /** @param came whether something came to the key */
+    /**
+     * @param making the message that is being made of what was taken; null if none is
+     * @param came whether something came to the key
+     */
     private record State(
-            MemoryMapper.Row row, String zone, String operation, String state, Instant due, boolean came, Whose of) {}
+            MemoryMapper.Row row,
+            String zone,
+            String operation,
+            String state,
+            Instant due,
+            UUID making,
+            boolean came,
+            Whose of) {}
 
     /** That a lane has a message in its memory no more. */
     private record Let(String lane, UUID message) {}
@@ -33,18 +43,22 @@ final class Notes {
 
     /** A key that nothing is remembered of but that it is there. */
     void stateless(MemoryMapper.Row row, String operation, boolean came) {
-        written.add(new State(row, row.zone(), operation, "{}", null, came, new Whose(row.device(), row.simulated())));
+        written.add(new State(
+                row, row.zone(), operation, "{}", null, null, came, new Whose(row.device(), row.simulated())));
     }
 
+    /** @param making the message that is being made of what was taken; null if none is */
     <S> void state(
             MemoryMapper.Row row,
             String zone,
             Timeline<S> timeline,
             Timeline.State<S> state,
             Instant due,
+            UUID making,
             boolean came,
             Whose of) {
-        written.add(new State(row, zone, States.words(timeline.operation()), states.write(state), due, came, of));
+        written.add(
+                new State(row, zone, States.words(timeline.operation()), states.write(state), due, making, came, of));
     }
 
     /** What came to a key; what of it is not let go stays in its memory. */
@@ -79,6 +93,7 @@ final class Notes {
                     column(State::operation, String[]::new),
                     column(State::state, String[]::new),
                     column(State::due, Instant[]::new),
+                    column(State::making, UUID[]::new),
                     column(State::came, Boolean[]::new),
                     column(one -> one.of.device(), String[]::new),
                     column(one -> one.of.simulated(), Boolean[]::new),

@@ -19,10 +19,12 @@ import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.intake.OwnMessages;
+import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.lookouts.Alarm;
@@ -51,7 +53,7 @@ final class Watchkeeping {
     private final Notes notes;
     private final Memories.Store store;
     private final Book book;
-    private final Set<String> outlets = new TreeSet<>();
+    private final List<Delivery.Owed> owed = new ArrayList<>();
 
     Watchkeeping(Setup setup, States states, Notes notes, Memories.Store store, Book book) {
         this.setup = setup;
@@ -61,18 +63,20 @@ final class Watchkeeping {
         this.book = book;
     }
 
-    /** The outlets that have something to do. */
-    Set<String> outlets() {
-        return outlets;
+    /** What is owed for what it told. */
+    List<Delivery.Owed> owed() {
+        return owed;
     }
 
     /** @param came messages that came to the key, as the journal has them */
-    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now) {
+    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now)
+            throws CodecUnavailable {
         Lookout lookout = setup.lookouts().get(Remembered.lookout(row.lane()));
         Watch watch = lookout.watch();
         Timeline<Watch.State> timeline = new Timeline<>(watch, lookout.tolerance(), false);
         Timeline.State<Watch.State> state = state(row, lookout, timeline);
         List<Input> inputs = new ArrayList<>();
+        List<UUID> unreadable = new ArrayList<>();
         Whose of = new Whose(row.device(), row.simulated());
         for (MemoryMapper.Came one : came) {
             StoredMessage stored = messages.get(one.message());
@@ -81,9 +85,10 @@ final class Watchkeeping {
                 inputs.add(input.get());
                 of = new Whose(stored.device(), stored.simulated());
             } else {
-                notes.let(row.lane(), one.message());
+                unreadable.add(one.message());
             }
         }
+        unreadable.forEach(message -> notes.let(row.lane(), message));
         Step<Timeline.State<Watch.State>> step = watch.sign() instanceof Silence
                 ? listened(lookout, timeline, state, inputs, heardUpTo(lookout, now))
                 : timeline.advance(state, inputs, now);
@@ -109,6 +114,7 @@ final class Watchkeeping {
                 timeline,
                 step.state(),
                 due != null && !due.isAfter(now) ? now.plus(LOOK_AGAIN) : due,
+                null,
                 !came.isEmpty(),
                 of);
     }
@@ -126,15 +132,23 @@ final class Watchkeeping {
                 .orElseGet(timeline::empty);
     }
 
-    private Optional<Input> input(Lookout lookout, String key, StoredMessage stored) {
+    /** @throws CodecUnavailable if it cannot be read now */
+    private Optional<Input> input(Lookout lookout, String key, StoredMessage stored) throws CodecUnavailable {
+        if (lookout.watchesForSilence()) {
+            // That it came is enough, also where it cannot be read yet.
+            Instant at = stored.eventTime() == null ? stored.id().received() : stored.eventTime();
+            return Optional.of(Input.of(stored.id().value(), stored.id().received(), at, Map.of()));
+        }
         try {
             Scope scope = store.readings().scope(stored, setup, lookout.pointOf(key));
             Double value = lookout.valueIn(scope);
-            return Optional.of(new Input(
+            return Optional.of(Input.of(
                     stored.id().value(),
                     stored.id().received(),
                     stored.eventTime(),
                     value == null ? Map.of() : Map.of(Watch.VALUE, value)));
+        } catch (CodecUnavailable e) {
+            throw e;
         } catch (UnreadableContent e) {
             log.debug("Lookout {} cannot read {}: {}", lookout.name(), stored.id(), e.getMessage());
             return Optional.empty();
@@ -205,7 +219,7 @@ final class Watchkeeping {
         if (alarm.told()) {
             Map<String, Object> data = AlarmWords.data(alarm, made.data());
             UUID cause = raised ? alarm.cause() : null;
-            outlets.addAll(book.messages.keep(
+            owed.addAll(book.messages.keep(
                     List.of(new OwnMessages.Own(id, data, of.device(), of.simulated(), cause)),
                     setup,
                     store.clock().instant()));
@@ -252,7 +266,7 @@ final class Watchkeeping {
             made.put("text", alarm.text());
             made.put("since", alarm.since().toString());
             made.put("at", now.toString());
-            outlets.addAll(book.messages.keep(
+            owed.addAll(book.messages.keep(
                     List.of(new OwnMessages.Own(
                             MessageId.derived(now, List.of(alarm.id().toString(), "unshelved")),
                             AlarmWords.data(alarm, made),

@@ -6,6 +6,7 @@ import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.intake.DeferredReader;
 import org.holtra.service.intake.Drain;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Learning;
@@ -15,6 +16,7 @@ import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Days;
 import org.holtra.service.journal.DeadLetters;
 import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Retention;
 import org.holtra.service.journal.TallyWriter;
@@ -25,8 +27,13 @@ import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
 import org.holtra.service.undertakings.Undertakings;
 import org.holtra.service.wellbeing.Wellbeing;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.context.SmartLifecycle;
+import org.springframework.core.NestedRuntimeException;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 
 /**
  * The order in which things start and end. All is ready before the web server takes its first request, and the web
@@ -50,7 +57,7 @@ class Course implements SmartLifecycle {
 
     /** What is learnt from messages. */
     @Component
-    record Learnt(Learning learning, DeviceLives lives, FieldsSeen fields) {}
+    record Learnt(Learning learning, DeviceLives lives, FieldsSeen fields, DeferredReader deferred) {}
 
     /** What writes to it. */
     @Component
@@ -62,6 +69,9 @@ class Course implements SmartLifecycle {
             Acknowledgements acknowledgements,
             Backlog backlog,
             Bulletin bulletin) {}
+
+    private static final long PAUSE_MILLIS = 1_000;
+    private static final Logger log = LoggerFactory.getLogger(Course.class);
 
     private final Memory memory;
     private final Writers writers;
@@ -91,16 +101,24 @@ class Course implements SmartLifecycle {
 
     @Override
     public void start() {
-        writers.days.prepare();
-        writers.node.join();
-        memory.accounts.ensureAdministrator();
-        memory.credentials.load();
-        memory.devices.load();
-        dispatcher.load();
-        memory.setups.load();
-        memory.intake.load();
+        try {
+            writers.days.prepare();
+        } catch (DataAccessException | TransactionException e) {
+            // The tables of the next days were made days ago; it is tried again, and told of, all the time.
+            log.error("Tables for the coming days could not be made, and will be tried again", e);
+        }
+        patiently(writers.node::join);
+        patiently(memory.accounts::ensureAdministrator);
+        patiently(memory.credentials::load);
+        patiently(memory.devices::load);
+        patiently(dispatcher::load);
+        patiently(memory.setups::load);
+        patiently(memory.intake::load);
         writers.bulletin.listen();
-        rounds.every(50, dispatcher::tick);
+        rounds.promptly("dispatch", 50, dispatcher::tick);
+        rounds.promptly("lease", 2_000, dispatcher::renewLease);
+        rounds.promptly("database", 500, writers.journal::lookForDatabase);
+        rounds.promptly("drain", 100, spare.drain::run);
         rounds.every(1_000, writers.tallies::write);
         rounds.every(1_000, writers.acknowledgements::write);
         rounds.every(1_000, writers.backlog::addUp);
@@ -108,27 +126,61 @@ class Course implements SmartLifecycle {
         rounds.every(3_000, doings.wellbeing::look);
         rounds.every(500, learnt.lives::writeSome);
         rounds.every(3_000, learnt.fields::write);
+        rounds.every(2_000, learnt.lives::hearOfOthers);
+        rounds.every(30_000, learnt.fields::hearOfOthers);
+        rounds.promptly("deferred", 200, learnt.deferred::run);
         rounds.every(2_000, learnt.learning::lookForSilence);
         rounds.every(10_000, memory.intake::forget);
         rounds.every(1_000, dispatcher::writeHealth);
         rounds.every(2_000, doings.undertakings::takeUp);
         rounds.every(5_000, doings.dead::bury);
-        rounds.every(2_000, dispatcher::renewLease);
-        rounds.every(100, spare.drain::run);
+        rounds.every(2_000, doings.dead::addUp);
+        rounds.every(30_000, dispatcher::freeStrays);
         rounds.every(100, spare.memories::run);
         rounds.every(600_000, spare.forgetting::run);
         rounds.every(5_000, spare.memories::tellUntold);
         rounds.every(Listening.EACH.toMillis(), spare.listening::say);
         rounds.every(3_600_000, spare.listening::forget);
-        rounds.every(500, writers.journal::lookForDatabase);
         rounds.every(3_600_000, writers.days::prepare);
         rounds.every(3_600_000, doings.retention::drop);
         running = true;
     }
 
+    /** A database that goes away while the service starts is waited for. */
+    private static void patiently(Runnable step) {
+        boolean told = false;
+        while (true) {
+            try {
+                step.run();
+                return;
+            } catch (NestedRuntimeException e) {
+                if (!JournalUnavailable.mayPass(e)) {
+                    throw e;
+                }
+                if (!told) {
+                    log.warn(
+                            "Waiting for the database: {}",
+                            e.getMostSpecificCause().getMessage());
+                    told = true;
+                }
+                pause();
+            }
+        }
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(PAUSE_MILLIS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IllegalStateException("the start was interrupted", e);
+        }
+    }
+
     @Override
     public void stop() {
         running = false;
+        learnt.deferred.close();
         doings.undertakings.close();
         dispatcher.close();
         writers.bulletin.close();

@@ -9,7 +9,6 @@ import org.holtra.core.memory.Unfold;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
-import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.StoredMessage;
 import tools.jackson.databind.json.JsonMapper;
@@ -20,12 +19,12 @@ import tools.jackson.databind.json.JsonMapper;
  * @param key that it is made for
  * @param of whose messages it is made of
  */
-public record LaneMade(Lane lane, String key, Whose of, int setupRevision) {
+public record LaneMade(String lane, String key, Whose of, int setupRevision) {
 
     private static final JsonMapper JSON = JsonMapper.shared();
 
     public MessageId id(Step.Name name) {
-        return MessageId.derived(name.stamp(), List.of(lane.name(), key, name.text()));
+        return MessageId.derived(name.stamp(), List.of(lane, key, name.text()));
     }
 
     public StoredMessage message(Step.Made made) {
@@ -36,7 +35,7 @@ public record LaneMade(Lane lane, String key, Whose of, int setupRevision) {
     /** @param number of the item in the message that held it, from 1 */
     public StoredMessage item(MessageId parent, Unfold.Item item, int number, int count) {
         return message(
-                MessageId.derived(parent.received(), List.of(lane.name(), parent.toString(), "" + number)),
+                MessageId.derived(parent.received(), List.of(lane, parent.toString(), "" + number)),
                 JSON.writeValueAsBytes(item.data()),
                 "item " + number + " of " + count + " of a message",
                 item.at(),
@@ -46,7 +45,7 @@ public record LaneMade(Lane lane, String key, Whose of, int setupRevision) {
     /** @param parent null if it is made of several */
     private StoredMessage message(MessageId id, byte[] body, String note, Instant at, UUID parent) {
         Arrival arrival = new Arrival(
-                id, Setup.OWN_INLET, "", "/lanes/" + lane.name(), Map.of("holtra-key", key), "application/json", body);
+                id, Setup.OWN_INLET, "", "/lanes/" + lane, Map.of("holtra-key", key), "application/json", body);
         return new StoredMessage(
                 arrival,
                 StoredMessage.MADE,
@@ -57,7 +56,7 @@ public record LaneMade(Lane lane, String key, Whose of, int setupRevision) {
                 "reading",
                 of.simulated(),
                 setupRevision,
-                List.of(lane.name()),
+                List.of(lane),
                 null,
                 null,
                 parent);

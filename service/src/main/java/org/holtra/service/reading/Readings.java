@@ -1,5 +1,6 @@
 package org.holtra.service.reading;
 
+import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
@@ -11,6 +12,7 @@ import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.message.Sort;
 import org.holtra.core.picking.Points;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.Known;
 import org.holtra.core.reading.Meta;
@@ -29,15 +31,21 @@ import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLife;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.setups.SetupAdopted;
+import org.springframework.context.event.EventListener;
+import org.springframework.core.annotation.Order;
 import org.springframework.stereotype.Component;
 
 /** Reads arrivals with what is known of their devices: for the first time, or again from the journal. */
 @Component
 public class Readings {
 
+    private static final Duration LONG = Duration.ofSeconds(30);
+
     private final DeviceRegistry devices;
     private final Scripts scripts;
     private final Reader reader = new Reader(this::decode);
+    private final Reader patient = new Reader(this::tried);
 
     Readings(DeviceRegistry devices, Scripts scripts) {
         this.devices = devices;
@@ -45,10 +53,18 @@ public class Readings {
     }
 
     /** Runs a codec; layouts here, scripts in a process of their own. */
-    public Decoded decode(Codec codec, byte[] bytes, Integer port, java.time.Instant received) {
+    public Decoded decode(Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
         return switch (codec) {
             case Layout layout -> layout.decode(bytes, port);
             case Script script -> scripts.decodeUplink(script, bytes, port, received);
+        };
+    }
+
+    /** The same for somebody who can wait for it. */
+    public Decoded tried(Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
+        return switch (codec) {
+            case Layout layout -> layout.decode(bytes, port);
+            case Script script -> scripts.decodeUplink(script, bytes, port, received, LONG);
         };
     }
 
@@ -61,11 +77,16 @@ public class Readings {
         return reader.finish(opened, device == null ? Known.NOTHING : device.forReading(model(device, setup)));
     }
 
+    /** The same where nobody waits for an answer: a codec that is busy or starting is waited for. */
+    public Reading finishPatiently(Opened opened, Device device, Setup setup) {
+        return patient.finish(opened, device == null ? Known.NOTHING : device.forReading(model(device, setup)));
+    }
+
     /**
      * A message as the journal has it, with its content read by a setup. Device, event time and sort stay as they were
      * told when it was read.
      *
-     * @throws UnreadableContent if this setup cannot read it
+     * @throws UnreadableContent if this setup cannot read it; of that sort {@link CodecUnavailable} if it may do so later
      */
     public Message again(StoredMessage stored, Setup setup) throws UnreadableContent {
         Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
@@ -75,6 +96,8 @@ public class Readings {
         return switch (finish(open(stored.arrival(), inlet), device(stored), setup)) {
             case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
                 throw new UnreadableContent(reason);
+            case Reading.Deferred(Arrival arrival, String reason, Origin origin, boolean stopped) ->
+                throw new CodecUnavailable(reason, stopped);
             case Reading.Read(Message message) ->
                 new Message(
                         stored.arrival(),
@@ -115,6 +138,25 @@ public class Readings {
                 model == null ? Map.of() : model.units());
     }
 
+    /** What expressions see of a message as long as it is not read. */
+    public Scope withoutData(Opened opened, Device device, Setup setup) {
+        Model model = model(device, setup);
+        return new Scope(Map.of(), Meta.of(opened.arrival()), device.scope(model), Map.of());
+    }
+
+    /** A setup with scripts wants the processes for them: they are started before the first message needs one. */
+    @EventListener
+    @Order(0)
+    void adopted(SetupAdopted event) {
+        boolean hasScripts = event.after().models().values().stream().anyMatch(model -> model.codec() instanceof Script)
+                || event.after().inlets().values().stream()
+                        .map(inlet -> inlet.contents().payload())
+                        .anyMatch(payload -> payload != null && payload.codec() instanceof Script);
+        if (hasScripts) {
+            scripts.start();
+        }
+    }
+
     /** The same, seen as what it tells of one point; of the message as a whole if that is null. */
     public Scope scope(Message message, Device device, Setup setup, String point) {
         Scope whole = scope(message, device, setup);
@@ -149,7 +191,8 @@ public class Readings {
                 message.eventTime(),
                 reading ? fields : Map.of(),
                 shows,
-                gateway);
+                gateway,
+                true);
     }
 
     /** The model of a device; null if it has none, or there is no device. */

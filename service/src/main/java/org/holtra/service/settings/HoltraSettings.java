@@ -12,7 +12,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param keyFile the file with the key that seals credentials; made if it does not exist
  * @param memoryMegabytes how much content of deliveries may wait in memory; what is more waits in the database only
  * @param welcomeFile where the first start writes the sign-in and the API key it made; null to tell the sign-in in the log
- * @param scriptTime how long one call of a script codec may take
+ * @param scriptTime how much time of a processor one call of a script codec may use
  * @param spoolFolder where arrivals wait on disk while the database is away; null for nowhere, and then senders are told to
  *     come again
  * @param spoolMegabytes how much may wait there
@@ -36,8 +36,11 @@ public record HoltraSettings(
         @DefaultValue("30") int keepAttemptsDays,
         @DefaultValue("1000000") int keysOfALane) {
 
-    /** After three calls in a row that had to be stopped, a script rests for a minute. */
+    /**
+     * After three calls in a row that had to be stopped, a script rests for a minute. A message whose turn does not come for
+     * two seconds is read later: its sender waits no longer.
+     */
     public ScriptLimits scriptLimits() {
-        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1));
+        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(2));
     }
 }

@@ -3,14 +3,15 @@ package org.holtra.service.setups;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.setup.SetupProblem;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Records;
@@ -37,6 +38,7 @@ public class Setups {
         FOLLOW
     }
 
+    private static final int EARLIER_KEPT = 20;
     private static final Logger log = LoggerFactory.getLogger(Setups.class);
 
     private final SetupMapper mapper;
@@ -44,8 +46,16 @@ public class Setups {
     private final CredentialStore credentials;
     private final Records records;
     private final Change change;
-    private final Map<Integer, Setup> earlier = new ConcurrentHashMap<>();
+    /** The revisions that were asked for last. */
+    private final Map<Integer, Setup> earlier = Collections.synchronizedMap(new LinkedHashMap<>(16, 0.75f, true) {
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<Integer, Setup> eldest) {
+            return size() > EARLIER_KEPT;
+        }
+    });
+
     private volatile Setup current = Setup.empty();
+    private volatile Uncompiled uncompiled;
 
     /** What a change needs: a transaction, a time, and somebody to tell. */
     @Component
@@ -71,15 +81,40 @@ public class Setups {
     public synchronized void load() {
         mapper.newest().filter(newest -> newest.revision() > current.revision()).ifPresent(newest -> {
             SetupCompiler.Result result = compiler.compile(newest.yaml());
-            Setup setup = result.setup()
-                    .orElseThrow(() -> new IllegalStateException(
-                            "setup revision " + newest.revision() + " can no longer be compiled: " + result.problems()))
-                    .withRevision(newest.revision());
+            if (result.setup().isEmpty()) {
+                uncompiled = new Uncompiled(newest.revision(), result.problems());
+                log.error("{}", uncompiled.text());
+                return;
+            }
+            Setup setup = result.setup().get().withRevision(newest.revision());
+            uncompiled = null;
             Setup before = current;
             current = setup;
             change.events.publishEvent(new SetupAdopted(before, setup));
-            log.info("Setup revision {} is in force", setup.revision());
+            log.info("Setup revision {} is active", setup.revision());
         });
+    }
+
+    /** The newest revision, which this version cannot compile: it was adopted by way of another. */
+    public record Uncompiled(int revision, List<SetupProblem> problems) {
+
+        public String text() {
+            SetupProblem first = problems.getFirst();
+            return "setup revision " + revision + " cannot be compiled by this version and is not active: "
+                    + first
+                    + (problems.size() > 1 ? ", and " + (problems.size() - 1) + " more" : "")
+                    + "; adopt a setup without that";
+        }
+    }
+
+    /** Empty if the newest revision is active. Whatever was active before stays so; after a start that is nothing. */
+    public Optional<Uncompiled> uncompiled() {
+        return Optional.ofNullable(uncompiled);
+    }
+
+    private int newest() {
+        Uncompiled newest = uncompiled;
+        return newest == null ? current.revision() : newest.revision;
     }
 
     /** Another node adopted a setup. */
@@ -107,12 +142,15 @@ public class Setups {
         if (revision == current.revision()) {
             return Optional.of(current);
         }
-        return Optional.ofNullable(earlier.computeIfAbsent(
-                revision,
-                number -> mapper.find(number)
-                        .flatMap(row -> compiler.compile(row.yaml()).setup())
-                        .map(setup -> setup.withRevision(number))
-                        .orElse(null)));
+        Setup known = earlier.get(revision);
+        if (known != null) {
+            return Optional.of(known);
+        }
+        Optional<Setup> compiled = mapper.find(revision)
+                .flatMap(row -> compiler.compile(row.yaml()).setup())
+                .map(setup -> setup.withRevision(revision));
+        compiled.ifPresent(setup -> earlier.put(revision, setup));
+        return compiled;
     }
 
     /**
@@ -122,11 +160,10 @@ public class Setups {
      */
     public synchronized Setup adopt(String yaml, String by, String note, Integer basedOn, Waiting waiting)
             throws SetupRefused {
-        if (basedOn != null && basedOn != current.revision()) {
+        if (basedOn != null && basedOn != newest()) {
             throw new SetupRefused(
                     SetupRefused.Why.OVERTAKEN,
-                    "revision " + current.revision() + " was adopted meanwhile, this one was made from revision "
-                            + basedOn,
+                    "revision " + newest() + " was adopted meanwhile, this one was made from revision " + basedOn,
                     List.of());
         }
         SetupCompiler.Result result = check(yaml);
@@ -138,7 +175,7 @@ public class Setups {
                     result.problems());
         }
         Setup before = current;
-        Setup after = result.setup().get().withRevision(before.revision() + 1);
+        Setup after = result.setup().get().withRevision(newest() + 1);
         if (waiting == Waiting.REFUSE) {
             refuseIfWaiting(before, after);
         }
@@ -152,6 +189,7 @@ public class Setups {
                     List.of());
         }
         current = after;
+        uncompiled = null;
         change.events.publishEvent(new SetupAdopted(before, after));
         log.info("Setup revision {} was adopted by {}", after.revision(), by);
         return after;

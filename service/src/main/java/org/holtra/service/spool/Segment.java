@@ -126,6 +126,11 @@ final class Segment implements AutoCloseable {
         return sum(body.array()) == head.getInt(4) ? new Entry(body.array(), at + HEAD + length) : null;
     }
 
+    /** How much a record takes. */
+    static long length(byte[] record) {
+        return HEAD + record.length;
+    }
+
     /** All records from a place on. */
     List<byte[]> from(long at) throws IOException {
         List<byte[]> records = new ArrayList<>();

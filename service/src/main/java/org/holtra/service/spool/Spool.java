@@ -67,6 +67,7 @@ public class Spool implements AutoCloseable {
     private final Path folder;
     private final long limit;
     private final Deque<Segment> segments = new ArrayDeque<>();
+    private final Blocks blocks = new Blocks();
     private final AtomicLong waiting = new AtomicLong();
     private final GroupCommit<Arrival, Void> writer;
     private final NavigableMap<Instant, Long> minutes = new TreeMap<>();
@@ -98,8 +99,12 @@ public class Spool implements AutoCloseable {
         }
         long left = 0;
         for (Segment segment : segments) {
-            for (byte[] record : segment.from(segment == segments.peek() ? position : 0)) {
-                count(SpooledArrival.decode(record).received(), 1);
+            long at = segment == segments.peek() ? position : 0;
+            for (Segment.Entry entry = segment.read(at); entry != null; entry = segment.read(at)) {
+                Arrival arrival = SpooledArrival.decode(entry.bytes());
+                count(arrival.received(), 1);
+                blocks.add(segment, at, arrival.id().value());
+                at = entry.next();
                 left++;
             }
         }
@@ -168,7 +173,7 @@ public class Spool implements AutoCloseable {
                         segments.isEmpty() ? firstNumber() : segments.peekLast().number() + 1;
                 segments.add(Segment.make(folder, number));
             }
-            segments.peekLast().append(records);
+            append(segments.peekLast(), group, records);
         } catch (IOException e) {
             throw refused("the spool cannot be written: " + e.getMessage(), e);
         }
@@ -178,6 +183,15 @@ public class Spool implements AutoCloseable {
             oldest = group.getFirst().received();
         }
         return Collections.nCopies(group.size(), null);
+    }
+
+    private void append(Segment segment, List<Arrival> group, List<byte[]> records) throws IOException {
+        long at = segment.end();
+        segment.append(records);
+        for (int i = 0; i < records.size(); i++) {
+            blocks.add(segment, at, group.get(i).id().value());
+            at += Segment.length(records.get(i));
+        }
     }
 
     private void count(Instant received, long change) {
@@ -222,11 +236,27 @@ public class Spool implements AutoCloseable {
 
     /** An arrival that waits in it. */
     public Optional<Arrival> find(MessageId id) {
-        return isActive()
-                ? next(Integer.MAX_VALUE).stream()
-                        .filter(arrival -> arrival.id().equals(id))
-                        .findFirst()
-                : Optional.empty();
+        List<Blocks.Block> candidates;
+        synchronized (this) {
+            candidates = blocks.around(id);
+        }
+        for (Blocks.Block block : candidates) {
+            try {
+                long at = block.from();
+                for (int i = 0; i < block.records(); i++) {
+                    Segment.Entry entry = block.segment().read(at);
+                    Arrival arrival = entry == null ? null : SpooledArrival.decode(entry.bytes());
+                    if (arrival != null && arrival.id().equals(id)) {
+                        return Optional.of(arrival);
+                    }
+                    at = entry == null ? at : entry.next();
+                }
+            } catch (IOException e) {
+                // Drained meanwhile: it is in the journal now.
+                log.debug("A part of the spool is gone: {}", e.getMessage());
+            }
+        }
+        return Optional.empty();
     }
 
     /** The first so many stand in the journal now. */
@@ -236,6 +266,7 @@ public class Spool implements AutoCloseable {
             while (left > 0) {
                 Segment.Entry entry = segments.peek().read(position);
                 if (entry == null) {
+                    blocks.forget(segments.peek());
                     segments.poll().delete();
                     position = 0;
                 } else {
@@ -246,6 +277,7 @@ public class Spool implements AutoCloseable {
             }
             while (!segments.isEmpty() && position == segments.peek().end() && position > 0) {
                 note(segments.peek().number() + 1, 0);
+                blocks.forget(segments.peek());
                 segments.poll().delete();
                 position = 0;
             }

@@ -6,18 +6,17 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
-import java.util.TreeMap;
+import java.util.Optional;
+import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.intake.Inlets;
 import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.SpoolReports;
-import org.holtra.service.journal.Tally;
-import org.holtra.service.journal.TallyRow;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
@@ -29,34 +28,70 @@ class Signs {
     private static final Duration STOPPED = Duration.ofMinutes(1);
 
     private static final Duration OLD_BACKLOG = Duration.ofMinutes(15);
+    /** On a busy machine a message may wait a little for its codec. */
+    private static final Duration DEFERRED = Duration.ofSeconds(15);
+
+    private static final int DEFERRED_COUNTED = 10_000;
     private static final long DISK_LOW = 1L << 30;
     private static final long DEAD_IN_HOUR = 100;
-    private static final Duration HABIT_FROM = Duration.ofHours(24);
     private static final int HABIT_NEEDED = 30;
     private static final Duration LEAST_SILENCE = Duration.ofMinutes(10);
 
     private final Setups setups;
+    private final Inlets inlets;
     private final Dispatcher dispatcher;
     private final Records records;
+    private final LastDay lastDay;
     private final SpoolReports spools;
 
-    Signs(Setups setups, Dispatcher dispatcher, Records records, SpoolReports spools) {
+    /** What is kept of what came and what died. */
+    @Component
+    record Past(Records records, LastDay lastDay) {}
+
+    Signs(Setups setups, Inlets inlets, Dispatcher dispatcher, Past past, SpoolReports spools) {
+        this.inlets = inlets;
+        this.lastDay = past.lastDay;
         this.setups = setups;
         this.dispatcher = dispatcher;
-        this.records = records;
+        this.records = past.records;
         this.spools = spools;
     }
 
     List<Trouble> all(Instant now) {
         Setup setup = setups.current();
         List<Trouble> all = new ArrayList<>();
+        setups.uncompiled().ifPresent(one -> all.add(new Trouble("setup", "" + one.revision(), now, one.text())));
+        inlets.unopened()
+                .forEach((name, why) ->
+                        all.add(new Trouble("inlet", name, now, "inlet " + name + " cannot be opened: " + why)));
+        deferred(now, all);
         outlets(setup, now, all);
         backlogs(setup, now, all);
         spools(now, all);
-        List<TallyRow> day = records.tallies(now.minus(HABIT_FROM), now.plus(STOPPED));
-        inlets(setup, day, now, all);
-        dead(day, now, all);
+        lastDay.read(now);
+        inlets(setup, now, all);
+        dead(now, all);
         return all;
+    }
+
+    /** Codecs that rest, or cannot be run: what they should have read waits. */
+    private void deferred(Instant now, List<Trouble> all) {
+        List<Records.Deferred> reasons = records.deferredReasons(DEFERRED_COUNTED);
+        long messages = reasons.stream().mapToLong(Records.Deferred::messages).sum();
+        Optional<Instant> oldest =
+                reasons.stream().map(Records.Deferred::oldest).min(Comparator.naturalOrder());
+        oldest.filter(first -> first.plus(DEFERRED).isBefore(now))
+                .ifPresent(first -> all.add(new Trouble(
+                        "codec",
+                        "messages",
+                        first,
+                        (messages >= DEFERRED_COUNTED ? "more than " : "") + messages
+                                + (messages == 1 ? " message waits" : " messages wait") + " to be read, the oldest for "
+                                + minutes(first, now) + ": "
+                                + reasons.stream()
+                                        .map(Records.Deferred::reason)
+                                        .limit(3)
+                                        .collect(Collectors.joining("; ")))));
     }
 
     private void outlets(Setup setup, Instant now, List<Trouble> all) {
@@ -128,14 +163,9 @@ class Signs {
     }
 
     /** An inlet that has been unheard for three times its second longest pause of the last day. */
-    private void inlets(Setup setup, List<TallyRow> day, Instant now, List<Trouble> all) {
-        Map<String, List<Instant>> heard = new TreeMap<>();
-        day.stream()
-                .filter(row -> row.what().equals(Tally.What.ACKNOWLEDGED.name()))
-                .forEach(row -> heard.computeIfAbsent(row.name(), name -> new ArrayList<>())
-                        .add(row.minute()));
+    private void inlets(Setup setup, Instant now, List<Trouble> all) {
         for (Inlet inlet : setup.inlets().values()) {
-            List<Instant> minutes = heard.getOrDefault(inlet.name(), List.of());
+            List<Instant> minutes = lastDay.heard(inlet.name());
             if (inlet.closed() || minutes.size() < HABIT_NEEDED) {
                 continue;
             }
@@ -162,14 +192,8 @@ class Signs {
         return habit.compareTo(LEAST_SILENCE) < 0 ? LEAST_SILENCE : habit;
     }
 
-    private static void dead(List<TallyRow> day, Instant now, List<Trouble> all) {
-        Instant hour = now.minus(Duration.ofHours(1));
-        Map<String, Long> byLane = new TreeMap<>();
-        day.stream()
-                .filter(row -> row.what().equals(Tally.What.DEAD.name())
-                        && row.minute().isAfter(hour))
-                .forEach(row -> byLane.merge(row.name(), row.count(), Long::sum));
-        byLane.forEach((lane, count) -> {
+    private void dead(Instant now, List<Trouble> all) {
+        lastDay.dead().forEach((lane, count) -> {
             if (count >= DEAD_IN_HOUR) {
                 all.add(new Trouble(
                         "dead", lane, now, count + " deliveries of lane " + lane + " died within the last hour"));

@@ -52,10 +52,10 @@ final class MemoryRun {
     String take(StoredMessage message, Scope scope) {
         Memory memory = lane.memory();
         String key = memory.keyOf(scope);
-        Input input = new Input(
-                message.id().value(), message.id().received(), message.eventTime(), Fields.flat(scope.data()));
+        Input input =
+                Input.of(message.id().value(), message.id().received(), message.eventTime(), Fields.flat(scope.data()));
         listener.took(key, input);
-        LaneMade made = new LaneMade(lane, key, new Whose(message.device(), message.simulated()), setupRevision);
+        LaneMade made = new LaneMade(lane.name(), key, new Whose(message.device(), message.simulated()), setupRevision);
         if (memory.unfold() != null) {
             unfold(made, message, memory.unfold().of(scope, message.eventTime()));
         } else {

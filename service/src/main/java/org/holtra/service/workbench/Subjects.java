@@ -8,6 +8,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
@@ -99,6 +100,8 @@ class Subjects {
                 key == null ? null : devices.find(key).orElseGet(() -> Sorter.stranger(opened, key, inlet.strangers()));
         return switch (readings.finish(opened, device, setup)) {
             case Reading.Unreadable(Arrival came, String reason, Origin origin) -> throw new UnreadableContent(reason);
+            case Reading.Deferred(Arrival came, String reason, Origin origin, boolean stopped) ->
+                throw new CodecUnavailable(reason, stopped);
             case Reading.Read(Message message) ->
                 new Subject(
                         new StoredMessage(

@@ -6,17 +6,22 @@ import java.lang.reflect.Proxy;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import java.util.Set;
 import java.util.concurrent.atomic.AtomicReference;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.holtra.core.message.MessageIds;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.springframework.transaction.support.TransactionOperations;
 import tools.jackson.databind.json.JsonMapper;
 
 class DeviceLifeTest {
@@ -27,7 +32,7 @@ class DeviceLifeTest {
     private final MessageIds ids = new MessageIds(now::get, new Random(1));
 
     private DeviceLife.Heard heard(Long sequence, Instant eventTime, Map<String, Object> values) {
-        return new DeviceLife.Heard(ids.next(), "in", sequence, eventTime, values, Map.of(), Map.of());
+        return new DeviceLife.Heard(ids.next(), "in", sequence, eventTime, values, Map.of(), Map.of(), true);
     }
 
     private DeviceLife living(int... seconds) {
@@ -82,8 +87,9 @@ class DeviceLifeTest {
 
     @Test
     void fallsSilentAfterItsTimeAndLivesAgainWhenItIsHeard() {
-        DeviceLives lives = new DeviceLives(null, now::get);
+        DeviceLives lives = lives(new Written("a"), false);
         lives.heard("a", heard(null, START, Map.of()));
+        lives.writeAll();
 
         now.set(START.plusSeconds(90));
         lives.lookForSilence((key, life) -> Optional.of(Duration.ofMinutes(2)));
@@ -101,7 +107,9 @@ class DeviceLifeTest {
     void timeInWhichNobodyListenedIsNoSilence() {
         DeviceLife before = DeviceLife.UNHEARD.after(heard(null, START, Map.of()));
         now.set(START.plus(Duration.ofHours(5)));
-        DeviceLives lives = new DeviceLives(stored(before), now::get);
+        Written written = new Written("a");
+        written.lives.put("a", JsonMapper.shared().writeValueAsString(before));
+        DeviceLives lives = lives(written, false);
         lives.load();
 
         now.set(now.get().plusSeconds(60));
@@ -115,16 +123,9 @@ class DeviceLifeTest {
 
     @Test
     void areWrittenAPartAtATimeTheLongestUnwrittenFirst() {
-        List<List<String>> written = new ArrayList<>();
-        DeviceMapper mapper = (DeviceMapper) Proxy.newProxyInstance(
-                DeviceMapper.class.getClassLoader(),
-                new Class<?>[] {DeviceMapper.class},
-                (proxy, method, arguments) -> {
-                    assertThat(method.getName()).isEqualTo("writeLives");
-                    written.add(List.of((String[]) arguments[0]));
-                    return null;
-                });
-        DeviceLives lives = new DeviceLives(mapper, now::get);
+        Written written =
+                new Written(IntStream.range(0, 120).mapToObj(n -> "device-" + n).toArray(String[]::new));
+        DeviceLives lives = lives(written, false);
         List<String> keys = IntStream.range(0, 120).mapToObj(n -> "device-" + n).toList();
         keys.forEach(key -> lives.heard(key, heard(null, START, Map.of())));
 
@@ -135,23 +136,105 @@ class DeviceLifeTest {
         lives.writeAll();
         lives.writeAll();
 
-        assertThat(written)
+        assertThat(written.writes)
                 .containsExactly(
-                        keys.subList(0, 50),
-                        keys.subList(50, 100),
+                        Set.copyOf(keys.subList(0, 50)),
+                        Set.copyOf(keys.subList(50, 100)),
                         Stream.concat(keys.subList(100, 120).stream(), Stream.of("device-0"))
-                                .toList());
+                                .collect(Collectors.toSet()));
     }
 
-    /** The statements, of which only one is asked for here. */
-    private static DeviceMapper stored(DeviceLife life) {
-        String json = JsonMapper.shared().writeValueAsString(life);
-        return (DeviceMapper) Proxy.newProxyInstance(
-                DeviceMapper.class.getClassLoader(),
-                new Class<?>[] {DeviceMapper.class},
-                (proxy, method, arguments) -> {
-                    assertThat(method.getName()).isEqualTo("lives");
-                    return List.of(new DeviceMapper.LifeRow("a", json));
-                });
+    @Test
+    void twoNodesThatHearTheSameDeviceTogetherSayWhatOneWouldSay() {
+        Written written = new Written("a");
+        DeviceLives one = lives(written, true);
+        DeviceLives two = lives(written, true);
+        DeviceLife alone = DeviceLife.UNHEARD;
+        for (int number = 1; number <= 40; number++) {
+            now.set(START.plusSeconds(600L * number));
+            DeviceLife.Heard heard = heard((long) number, now.get(), Map.of("t", (double) number));
+            (number % 2 == 0 ? one : two).heard("a", heard);
+            alone = alone.after(heard);
+            if (number % 10 == 0) {
+                one.writeAll();
+                two.writeAll();
+            }
+        }
+        one.hearOfOthers();
+
+        assertThat(one.of("a")).isEqualTo(alone);
+        assertThat(two.of("a")).isEqualTo(alone);
+    }
+
+    @Test
+    void aNodeCallsNoDeviceSilentThatAnotherHears() {
+        Written written = new Written("a");
+        DeviceLives one = lives(written, true);
+        DeviceLives two = lives(written, true);
+        one.heard("a", heard(null, START, Map.of()));
+        one.writeAll();
+        now.set(START.plusSeconds(600));
+        two.heard("a", heard(null, now.get(), Map.of()));
+        two.writeAll();
+
+        one.lookForSilence((key, life) -> Optional.of(Duration.ofMinutes(2)));
+
+        assertThat(one.of("a").silent()).isFalse();
+        assertThat(one.of("a").messages()).isEqualTo(2);
+    }
+
+    @Test
+    void aClockThatIsAheadGivesNoValueThatStays() {
+        DeviceLife life =
+                DeviceLife.UNHEARD.after(heard(null, Instant.parse("2100-01-01T00:00:00Z"), Map.of("t", 1.0)));
+        now.set(START.plusSeconds(60));
+
+        assertThat(life.after(heard(null, now.get(), Map.of("t", 2.0)))
+                        .values()
+                        .get("t")
+                        .value())
+                .isEqualTo(2.0);
+    }
+
+    private DeviceLives lives(Written written, boolean hasCompany) {
+        return new DeviceLives(
+                written.mapper(), TransactionOperations.withoutTransaction(), () -> hasCompany, now::get);
+    }
+
+    /** What stands in the database for the statements, in place of it. */
+    private static final class Written {
+        private final Set<String> devices;
+        private final Map<String, String> lives = new HashMap<>();
+        private final List<Set<String>> writes = new ArrayList<>();
+
+        Written(String... devices) {
+            this.devices = Set.of(devices);
+        }
+
+        private List<DeviceMapper.LifeRow> rows(Collection<String> keys) {
+            return keys.stream()
+                    .filter(devices::contains)
+                    .map(key -> new DeviceMapper.LifeRow(key, lives.get(key)))
+                    .toList();
+        }
+
+        DeviceMapper mapper() {
+            return (DeviceMapper) Proxy.newProxyInstance(
+                    DeviceMapper.class.getClassLoader(),
+                    new Class<?>[] {DeviceMapper.class},
+                    (proxy, method, arguments) -> switch (method.getName()) {
+                        case "lives", "livesSince" -> rows(lives.keySet());
+                        case "livesForUpdate" -> rows(List.of((String[]) arguments[0]));
+                        case "writeLives" -> {
+                            String[] keys = (String[]) arguments[0];
+                            writes.add(Set.of(keys));
+                            for (int i = 0; i < keys.length; i++) {
+                                lives.put(keys[i], ((String[]) arguments[1])[i]);
+                            }
+                            yield null;
+                        }
+                        default -> throw new AssertionError(method.getName());
+                    });
+        }
     }
 }

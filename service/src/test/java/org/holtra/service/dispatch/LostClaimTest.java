@@ -2,7 +2,6 @@ package org.holtra.service.dispatch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.CountDownLatch;
@@ -46,7 +45,7 @@ class LostClaimTest extends ServiceTest {
                 () -> client.get("/api/outlets").get(0),
                 one -> one.path("state").asString().equals("flowing"));
 
-        service.bean(Backlog.class).doubt(new Backlog.Claim(UUID.randomUUID(), look), Instant.now());
+        service.bean(Backlog.class).doubt(new Backlog.Claim(UUID.randomUUID(), look));
 
         Client.await(() -> receiver.came().size(), size -> size == 4);
         assertThat(receiver.came().stream()

@@ -32,6 +32,9 @@ class FaultTest {
 
     private static final int DEVICES = 12;
     private static final int ROUNDS = Integer.getInteger("holtra.faults.rounds", 1);
+    /** So many times two faults follow one another at once, chosen at random. */
+    private static final int PAIRS = Integer.getInteger("holtra.faults.pairs", 0);
+
     private static final long SEED = Long.getLong("holtra.faults.seed", 5);
     private static final int SKEW_SECONDS = 60;
     private static final Duration STANDSTILL = Duration.ofSeconds(60);
@@ -98,6 +101,38 @@ class FaultTest {
             victim.start();
             victim.ready();
         });
+        faults.put("a node starts before its database", () -> {
+            NodeProcess victim = random.nextBoolean() ? one : two;
+            victim.kill();
+            cluster.stop();
+            victim.start();
+            goOn(3_000);
+            cluster.start();
+            victim.ready();
+        });
+        faults.put("connections are cut again and again under a burst", () -> {
+            for (int i = 0; i < 6; i++) {
+                senders.burst(true);
+                goOn(300);
+                cutConnections();
+                goOn(random.nextInt(600));
+                cutConnections();
+                senders.burst(false);
+                goOn(random.nextInt(3_000));
+            }
+        });
+        faults.put("a node is killed while its spool is drained", () -> {
+            NodeProcess victim = random.nextBoolean() ? one : two;
+            cluster.stop();
+            senders.burst(true);
+            goOn(4_000);
+            senders.burst(false);
+            cluster.start();
+            goOn(300 + random.nextInt(900));
+            victim.kill();
+            victim.start();
+            victim.ready();
+        });
         faults.put("the database is killed", () -> {
             cluster.kill();
             goOn(1_500);
@@ -108,11 +143,7 @@ class FaultTest {
             goOn(4_500);
             cluster.freeze(false);
         });
-        faults.put(
-                "the database's connections are cut",
-                () -> database.texts(
-                        "select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database()"
-                                + " and pid != pg_backend_pid()"));
+        faults.put("the database's connections are cut", this::cutConnections);
         faults.put("a node is paused past its lease", () -> {
             NodeProcess victim = random.nextBoolean() ? one : two;
             victim.freeze(true);
@@ -144,6 +175,11 @@ class FaultTest {
         return faults;
     }
 
+    private void cutConnections() {
+        database.texts("select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database()"
+                + " and pid != pg_backend_pid()");
+    }
+
     private static void goOn(long millis) throws InterruptedException {
         // This is how long something stays broken, not a wait for something to happen.
         Thread.sleep(millis);
@@ -158,19 +194,35 @@ class FaultTest {
             Collections.sort(names);
             Collections.shuffle(names, random);
             for (String name : names) {
-                int before = senders.count();
-                System.out.printf("%s, with %d messages acknowledged%n", name, before);
-                faults.get(name).happen();
+                happens(name, faults.get(name));
                 happened++;
-                Client.await(senders::count, count -> count > before + DEVICES);
-                assertThat(database.texts("select 'there again'")).isNotEmpty();
             }
+        }
+        List<String> names = new ArrayList<>(faults.keySet());
+        Collections.sort(names);
+        for (int pair = 0; pair < PAIRS; pair++) {
+            String first = names.get(random.nextInt(names.size()));
+            String second = names.get(random.nextInt(names.size()));
+            happens(first + ", then at once " + second, () -> {
+                faults.get(first).happen();
+                faults.get(second).happen();
+            });
+            happened += 2;
         }
         senders.stop();
         check();
         System.out.printf(
                 "%d faults, %d messages acknowledged, %d refused or unanswered, %d requests at the destination%n",
                 happened, senders.count(), senders.refused(), receiver.came().size());
+    }
+
+    private void happens(String name, Fault fault) throws InterruptedException {
+        int before = senders.count();
+        System.out.printf("%s, with %d messages acknowledged%n", name, before);
+        fault.happen();
+        // A slow machine, or a database that makes its tables good after it was killed, takes its time.
+        Client.await(senders::count, count -> count > before + DEVICES, STANDSTILL);
+        assertThat(database.texts("select 'there again'")).isNotEmpty();
     }
 
     private void check() {

@@ -23,6 +23,7 @@ final class Senders {
     record Acknowledged(String device, int number, String id, String node) {}
 
     private static final long PAUSE_NANOS = 60_000_000;
+    private static final long PAUSE_IN_BURST_NANOS = 2_000_000;
     private static final long PAUSE_AFTER_REFUSAL_NANOS = 100_000_000;
 
     private final IntFunction<String> addresses;
@@ -30,6 +31,7 @@ final class Senders {
     private final AtomicInteger refused = new AtomicInteger();
     private final List<Thread> threads = new ArrayList<>();
     private volatile boolean stop;
+    private volatile boolean burst;
 
     /** @param addresses where to send to at the n-th try */
     Senders(int devices, IntFunction<String> addresses) {
@@ -49,8 +51,13 @@ final class Senders {
                 tries++;
                 LockSupport.parkNanos(PAUSE_AFTER_REFUSAL_NANOS);
             }
-            LockSupport.parkNanos(PAUSE_NANOS);
+            LockSupport.parkNanos(burst ? PAUSE_IN_BURST_NANOS : PAUSE_NANOS);
         }
+    }
+
+    /** Whether each sends its next message almost at once. */
+    void burst(boolean on) {
+        burst = on;
     }
 
     private boolean sent(String device, int number, byte[] body, int tries) {

@@ -14,12 +14,13 @@ class RetentionTest {
 
     /** Moves all that is there thirty days back, as if it had come then. */
     private static void age(TestDatabase database) {
-        database.execute(
-                "create table message_20260101 partition of message for values from ('2026-01-01') to ('2026-01-02')");
-        database.execute(
-                "create table outcome_20260101 partition of outcome for values from ('2026-01-01') to ('2026-01-02')");
-        database.execute(
-                "create table attempt_20260101 partition of attempt for values from ('2026-01-01') to ('2026-01-02')");
+        for (String table : new String[] {"message", "outcome", "attempt"}) {
+            database.execute("alter table " + table + " detach partition " + table + "_kept");
+            database.execute("create table " + table + "_20260101 partition of " + table
+                    + " for values from ('2026-01-01') to ('2026-01-02')");
+            database.execute("alter table " + table + " attach partition " + table
+                    + "_kept for values from (minvalue) to ('2026-01-01')");
+        }
         for (String table : new String[] {"message", "outcome", "attempt", "owed", "dead_letter"}) {
             database.execute("update " + table
                     + " set received = timestamptz '2026-01-01 12:00Z' + (received - date_trunc('minute', received))");

@@ -3,13 +3,18 @@ package org.holtra.service.memory;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import org.holtra.service.journal.Days;
+import org.holtra.service.journal.Retention;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.holtra.service.support.TestDatabase;
 import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import tools.jackson.databind.JsonNode;
 
 /** Lanes that make something of several messages. */
@@ -295,6 +300,122 @@ class MemoryLanesTest extends ServiceTest {
 
         becomes(id, "delivered");
         assertThat(service.database().texts("select key from memory")).isEmpty();
+        booksBalance();
+    }
+
+    private static final String MEANS = "memory: {thin: {every: 1h, begins: first, fields: {t: mean}}}";
+
+    private String sendNow(int value) {
+        return client.send("i", "{\"id\":\"a\",\"at\":\"%s\",\"t\":%d}".formatted(Instant.now(), value));
+    }
+
+    @Test
+    void whatAnOpenIntervalTookIsMadeWhenTheLaneIsChangedInTheMiddle() {
+        adopt(MEANS);
+        String first = sendNow(1);
+        String second = sendNow(3);
+        becomes(first, "merged");
+        becomes(second, "merged");
+        booksBalance();
+
+        adopt(MEANS.replace("mean", "max").replace("1h", "2s"));
+        sendNow(7);
+
+        List<JsonNode> came = came(2);
+        assertThat(came.stream().map(body -> body.path("t").asDouble())).containsExactly(2.0, 7.0);
+        assertThat(client.trace(becomes(first, "merged").at("/lanes/0/into").asString())
+                        .at("/message/reason")
+                        .asString())
+                .endsWith("; closed early, since the lane was changed");
+        booksBalance();
+    }
+
+    @Test
+    void whatAnOpenIntervalTookIsMadeWhenTheLaneRemembersNothingAnyMore() {
+        adopt(MEANS);
+        becomes(sendNow(1), "merged");
+
+        adopt("order: device");
+
+        assertThat(came(1).getFirst().path("t").asDouble()).isEqualTo(1.0);
+        booksBalance();
+    }
+
+    @Test
+    void whatAnOpenIntervalTookIsAccountedForWhenItsLaneIsRemoved() {
+        adopt(MEANS);
+        String part = sendNow(1);
+        becomes(part, "merged");
+
+        Client.good(client.adopt("""
+                inlets:
+                  i: {kind: http, at: {path: i, credential: sender}, device: data.id, time: data.at}
+                """));
+
+        JsonNode made = Client.await(
+                () -> client.trace(part), trace -> !trace.at("/lanes/0/into").isNull());
+        assertThat(becomes(made.at("/lanes/0/into").asString(), "dropped")
+                        .at("/lanes/0/reason")
+                        .asString())
+                .isEqualTo("its lane was removed while it was being made");
+        booksBalance();
+    }
+
+    @Test
+    void theBooksNameWhatWasMergedIntoAMessageThatWasNeverMade() {
+        adopt(MEANS);
+        becomes(sendNow(1), "merged");
+        booksBalance();
+
+        service.database().execute("delete from memory");
+
+        assertThat(client.get("/api/balance").path("missing").asInt()).isEqualTo(1);
+        assertThat(client.get("/api/balance/differences?from=2026-01-01T00:00:00Z")
+                        .toString())
+                .contains("taken, and without a fate");
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "memory: {thin: {every: 15m}}",
+                "memory: {thin: {every: 1d, begins: first}}",
+                "memory: {gather: {count: 2, within: 5m}}",
+                "memory: {rise: {of: {t: rise}, per: month}}",
+                "memory: {changed: {by: {t: 1}}}",
+                "memory: {unfold: {each: \"[data]\", time: item.at}}"
+            })
+    void timesFromTheWrongCenturyStopNothingAndLoseNothing(String memory) {
+        adopt(memory);
+        List<String> times =
+                List.of("1970-01-01T00:00:00Z", "1999-12-31T23:59:59Z", "2038-01-19T03:14:08Z", "2100-01-01T00:00:00Z");
+        List<String> ids = new ArrayList<>();
+        for (String time : times) {
+            ids.add(client.send("i", "{\"id\":\"a\",\"at\":\"%s\",\"t\":%d}".formatted(time, ids.size())));
+        }
+        String ahead = Instant.now().plusSeconds(5 * 86_400).toString();
+        ids.add(client.send("i", "{\"id\":\"a\",\"at\":\"%s\",\"t\":9}".formatted(ahead)));
+        ids.add(client.send("i", "{\"id\":\"a\",\"at\":\"%s\",\"t\":10}".formatted(Instant.now())));
+        Client.await(
+                () -> ids.stream()
+                        .filter(id ->
+                                client.trace(id).at("/lanes/0/state").asString().equals("remembered"))
+                        .count(),
+                count -> count == 0);
+        Instant day = Instant.now().plusSeconds(4 * 86_400);
+
+        service.bean(Days.class).prepare();
+        service.bean(Retention.class).drop();
+
+        assertThat(service.database().texts("select id from message where received > '" + day + "'"))
+                .as("messages of days that have not come")
+                .isEmpty();
+        assertThat(service.database().texts("select id from message where state = 'read'"))
+                .hasSize(ids.size());
+        booksBalance();
+        restart();
+        assertThat(client.get("/api/devices/one?key=a").path("messages").asInt())
+                .isEqualTo(ids.size());
         booksBalance();
     }
 

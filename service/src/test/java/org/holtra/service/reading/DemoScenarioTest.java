@@ -65,7 +65,11 @@ class DemoScenarioTest {
     }
 
     private static JsonNode sent(String inlet, byte[] body) {
-        return client.trace(client.send(inlet, new String(body, StandardCharsets.UTF_8)));
+        String id = client.send(inlet, new String(body, StandardCharsets.UTF_8));
+        // On a busy machine its codec may have been busy too.
+        return Client.await(
+                () -> client.trace(id),
+                trace -> !trace.at("/message/state").asString().equals("deferred"));
     }
 
     @Test

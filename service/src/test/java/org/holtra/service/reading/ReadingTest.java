@@ -3,6 +3,7 @@ package org.holtra.service.reading;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
@@ -174,8 +175,7 @@ class ReadingTest {
     void keepsWhatABrokenScriptCannotReadAndReadsItAgainAfterTheFix() {
         adopt(BROKEN);
         String id = uplink("rd-5", 1, "AAo=", "gw-1");
-        JsonNode unreadable = CLIENT.trace(id);
-        assertThat(unreadable.at("/message/state").asString()).isEqualTo("unreadable");
+        JsonNode unreadable = becomes(id, "unreadable");
         assertThat(unreadable.at("/message/device").asString()).isEqualTo("rd-5");
         assertThat(unreadable.at("/message/reason").asString())
                 .startsWith("the codec of model probe cannot decode 000a on port 2: line 2, column")
@@ -292,11 +292,35 @@ class ReadingTest {
                         }
                 """.indent(0));
 
-        JsonNode hung = CLIENT.trace(uplink("rd-9", 1, "//8=", "gw-1"));
-        JsonNode fine = CLIENT.trace(uplink("rd-9", 2, "AAE=", "gw-1"));
+        String hangs = uplink("rd-9", 1, "//8=", "gw-1");
+        String fine = uplink("rd-9", 2, "AAE=", "gw-1");
+        assertThat(CLIENT.trace(fine).at("/message/state").asString())
+                .as("it waits behind the one before it")
+                .isEqualTo("deferred");
+        assertThat(CLIENT.get("/api/devices/one?key=rd-9").path("state").asString())
+                .isEqualTo("live");
 
-        assertThat(hung.at("/message/reason").asString()).endsWith("it ran longer than 500 ms, and was stopped");
-        assertThat(fine.at("/message/state").asString()).isEqualTo("read");
+        JsonNode given = becomes(hangs, "unreadable");
+
+        assertThat(given.at("/message/reason").asString())
+                .contains("it used more than 500 ms of processor time and was stopped")
+                .endsWith("3 times over this message, and not over others");
+        assertThat(becomes(fine, "read").at("/message/reason").asString())
+                .isEqualTo("read later than it came, since its codec could not be run then");
+        assertThat(Client.await(
+                                () -> CLIENT.get("/api/devices/one?key=rd-9"),
+                                device -> device.at("/values/t").isObject())
+                        .path("messages")
+                        .asInt())
+                .isEqualTo(2);
+        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+    }
+
+    private static JsonNode becomes(String id, String state) {
+        return Client.await(
+                () -> CLIENT.trace(id),
+                trace -> trace.at("/message/state").asString().equals(state),
+                Duration.ofMinutes(2));
     }
 
     @Test

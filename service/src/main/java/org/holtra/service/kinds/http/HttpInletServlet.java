@@ -58,6 +58,11 @@ final class HttpInletServlet extends HttpServlet {
     protected void service(HttpServletRequest request, HttpServletResponse response) throws IOException {
         String path = request.getPathInfo() == null ? "" : request.getPathInfo().substring(1);
         Optional<HttpInlets.Door> found = inlets.at(path);
+        Optional<String> whyNot = found.isEmpty() ? intake.whyNot() : Optional.empty();
+        if (whyNot.isPresent()) {
+            unavailable(response, whyNot.get());
+            return;
+        }
         if (found.isEmpty()) {
             problem(response, 404, "There is no inlet here", "No inlet has the path `" + path + "`.");
             return;
@@ -248,10 +253,10 @@ final class HttpInletServlet extends HttpServlet {
             exchange.door.gate().leave();
             try {
                 if (failure == null) {
-                    accepted(response, id);
                     intake.acknowledged(id, inlet);
+                    accepted(response, id);
                 } else {
-                    log.warn("A message at inlet {} could not be kept", inlet, failure);
+                    refused(inlet, failure);
                     unavailable(response, "the journal cannot be written");
                 }
             } catch (IOException e) {
@@ -260,6 +265,17 @@ final class HttpInletServlet extends HttpServlet {
                 async.complete();
             }
         });
+    }
+
+    /** Its sender is told to come again. That the database is away is told of by whoever found it out. */
+    private static void refused(String inlet, Throwable failure) {
+        for (Throwable at = failure; at != null; at = at.getCause()) {
+            if (at instanceof JournalUnavailable) {
+                log.debug("A message at inlet {} could not be kept", inlet, failure);
+                return;
+            }
+        }
+        log.warn("A message at inlet {} could not be kept", inlet, failure);
     }
 
     private static void accepted(HttpServletResponse response, MessageId id) throws IOException {

@@ -1,0 +1,79 @@
+package org.holtra.service.intake;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
+import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.JournalUnavailable;
+
+/**
+ * Collects what is to be kept in one transaction, in an order: a later message is never there without the earlier ones. Used
+ * by one thread.
+ */
+final class Together implements Intake.Appending {
+
+    private record Waiting(Journal.Entry entry, CompletableFuture<Journal.Kept> kept) {}
+
+    private final Journal journal;
+    private List<Waiting> waiting = new ArrayList<>();
+
+    Together(Journal journal) {
+        this.journal = journal;
+    }
+
+    @Override
+    public synchronized CompletableFuture<Journal.Kept> append(Journal.Entry entry) {
+        Waiting one = new Waiting(entry, new CompletableFuture<>());
+        waiting.add(one);
+        return one.kept;
+    }
+
+    private synchronized List<Waiting> take() {
+        List<Waiting> taken = waiting;
+        waiting = new ArrayList<>();
+        return taken;
+    }
+
+    /** Commits what was collected, and what is collected while that is done, such as duplicates of what is kept now. */
+    void commit() {
+        for (List<Waiting> taken = take(); !taken.isEmpty(); taken = take()) {
+            commit(taken);
+        }
+    }
+
+    private void commit(List<Waiting> taken) {
+        List<CompletableFuture<Journal.Kept>> done;
+        try {
+            done = journal.appendTogether(taken.stream().map(Waiting::entry).toList());
+            CompletableFuture.allOf(done.toArray(CompletableFuture[]::new)).join();
+        } catch (JournalUnavailable | CompletionException e) {
+            if (taken.size() > 1 && JournalUnavailable.isOfTheData(e)) {
+                oneByOne(taken);
+            } else {
+                taken.forEach(one -> one.kept.completeExceptionally(e));
+            }
+            return;
+        }
+        for (int i = 0; i < taken.size(); i++) {
+            taken.get(i).kept.complete(done.get(i).join());
+        }
+    }
+
+    /** One of them cannot be stored. The others are, each after the one before it; nothing is kept after what could not be. */
+    private void oneByOne(List<Waiting> taken) {
+        Throwable stopped = null;
+        for (Waiting one : taken) {
+            if (stopped != null) {
+                one.kept.completeExceptionally(new JournalUnavailable("what came before it is not kept yet", null));
+                continue;
+            }
+            try {
+                one.kept.complete(journal.append(one.entry).join());
+            } catch (JournalUnavailable | CompletionException e) {
+                stopped = JournalUnavailable.isOfTheData(e) ? null : e;
+                one.kept.completeExceptionally(e);
+            }
+        }
+    }
+}
