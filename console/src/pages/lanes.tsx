@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type LaneRow, withQuery } from "../api";
+import { OnThisNode } from "../parts/on-this-node";
 import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
 import { Field } from "../ui/field";
@@ -37,7 +38,10 @@ export function LanesPage() {
               <th className="text-right!">A minute</th>
               <th className="text-right!">Owes</th>
               <th>Oldest waiting</th>
-              <th>Last error</th>
+              <th>
+                Last error
+                <OnThisNode />
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -4,6 +4,7 @@ import { useLocation, useSearchParams } from "wouter";
 import { api, type Message } from "../api";
 import { useLive } from "../live";
 import { type Filter, fits, withDelivery } from "../message-list";
+import { OnThisNode } from "../parts/on-this-node";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { Mark, Simulated } from "../ui/mark";
@@ -160,6 +161,7 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
             : paused
               ? `paused, ${count(held.length)} more came`
               : "live"}
+          <OnThisNode />
         </span>
         <button
           type="button"

@@ -39,6 +39,8 @@ class RereadingController {
 
     @GetMapping("/{id}")
     Rereading.Progress one(@PathVariable String id) {
-        return rereading.find(id).orElseThrow(() -> Problem.notFound("rereading", id));
+        return rereading
+                .find(id)
+                .orElseThrow(() -> Problem.notFound("rereading on this node that is not forgotten", id));
     }
 }

@@ -235,9 +235,7 @@ final class OutletRunner {
     void uncertain(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
-            if (owed.line() != null) {
-                queues.table(owed.lane()).leaves(owed.line());
-            }
+            leaves(owed);
             queues.unreserve(owed.lane(), owed.line(), bytes);
         } finally {
             lock.unlock();
@@ -258,15 +256,7 @@ final class OutletRunner {
 
     /** A place was kept, but the delivery is in the table and nobody's. */
     void notOurs(Delivery.Owed owed, long bytes) {
-        lock.lock();
-        try {
-            if (owed.line() != null) {
-                queues.table(owed.lane()).leaves(owed.line());
-            }
-            queues.unreserve(owed.lane(), owed.line(), bytes);
-        } finally {
-            lock.unlock();
-        }
+        uncertain(owed, bytes);
         leftInTable(owed);
     }
 
