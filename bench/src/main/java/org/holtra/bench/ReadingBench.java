@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HexFormat;
 import java.util.concurrent.TimeUnit;
+import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Layout;
@@ -88,7 +89,7 @@ public class ReadingBench {
     }
 
     @Benchmark
-    public Decoded scriptOfTwentyLines() {
+    public Decoded scriptOfTwentyLines() throws CodecUnavailable {
         Decoded decoded = scripts.decodeUplink(script, PAYLOAD, 2, RECEIVED);
         if (!decoded.errors().isEmpty()) {
             throw new IllegalStateException(decoded.toString());
