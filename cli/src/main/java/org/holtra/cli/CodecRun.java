@@ -37,17 +37,16 @@ final class CodecRun {
     /** @return the exit code */
     int decode(String file, String hex, Integer port, Instant received) throws IOException {
         byte[] bytes = bytes(hex);
-        Decoded decoded = switch (codec(file)) {
-            case null -> null;
-            case Layout layout -> layout.decode(bytes, port);
-            case Script script -> {
-                try (Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system())) {
-                    yield scripts.decodeUplink(script, bytes, port, received);
-                } catch (CodecUnavailable e) {
-                    yield Decoded.failed(e.getMessage());
-                }
-            }
-        };
+        Decoded decoded;
+        try (Scripts scripts = scripts(file)) {
+            decoded = switch (codec(file)) {
+                case null -> null;
+                case Layout layout -> layout.decode(bytes, port);
+                case Script script -> scripts.decodeUplink(script, bytes, port, received);
+            };
+        } catch (CodecUnavailable e) {
+            decoded = Decoded.failed(e.getMessage());
+        }
         if (decoded == null) {
             return Holtra.NOT_WELL;
         }
@@ -61,17 +60,16 @@ final class CodecRun {
     /** @return the exit code */
     int encode(String file, String json, Integer port) throws IOException {
         Map<?, ?> data = object(json);
-        Encoded encoded = switch (codec(file)) {
-            case null -> null;
-            case Layout layout -> layout.encode(data, port);
-            case Script script -> {
-                try (Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system())) {
-                    yield scripts.encodeDownlink(script, data);
-                } catch (CodecUnavailable e) {
-                    yield Encoded.failed(e.getMessage());
-                }
-            }
-        };
+        Encoded encoded;
+        try (Scripts scripts = scripts(file)) {
+            encoded = switch (codec(file)) {
+                case null -> null;
+                case Layout layout -> layout.encode(data, port);
+                case Script script -> scripts.encodeDownlink(script, data);
+            };
+        } catch (CodecUnavailable e) {
+            encoded = Encoded.failed(e.getMessage());
+        }
         if (encoded == null) {
             return Holtra.NOT_WELL;
         }
@@ -81,6 +79,15 @@ final class CodecRun {
         result.put("warnings", encoded.warnings());
         result.put("errors", encoded.errors());
         return print(result, encoded.errors());
+    }
+
+    /** The process for scripts starts while the rest is read. */
+    private static Scripts scripts(String file) {
+        Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system());
+        if (CodecCommands.isScript(file)) {
+            scripts.start();
+        }
+        return scripts;
     }
 
     /** Null if it is no codec; that has been said then. */

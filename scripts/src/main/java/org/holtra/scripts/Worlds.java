@@ -52,7 +52,7 @@ final class Worlds implements AutoCloseable {
                         + " return { data, warnings: [] }; }";
         try {
             define(-1, script);
-            for (int i = 0; i < 50; i++) {
+            for (int i = 0; i < 20; i++) {
                 call(-1, "decodeUplink", "{\"bytes\":[1,2,3],\"fPort\":1,\"recvTime\":\"2026-01-01T00:00:00Z\"}");
             }
         } catch (ScriptFailure e) {

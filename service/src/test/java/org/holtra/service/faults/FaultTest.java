@@ -38,7 +38,7 @@ class FaultTest {
 
     private static final long SEED = Long.getLong("holtra.faults.seed", 5);
     private static final int SKEW_SECONDS = 60;
-    private static final Duration STANDSTILL = Duration.ofSeconds(60);
+    private static final Duration STANDSTILL = Duration.ofMinutes(4);
 
     /** Something that breaks, and is mended again before the next. */
     private interface Fault {

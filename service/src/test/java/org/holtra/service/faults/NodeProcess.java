@@ -16,7 +16,7 @@ import org.holtra.service.support.TestDatabase;
 final class NodeProcess {
 
     /** On a busy machine, under load. */
-    private static final Duration START = Duration.ofSeconds(120);
+    private static final Duration START = Duration.ofMinutes(10);
 
     private final String name;
     private final Path folder;
