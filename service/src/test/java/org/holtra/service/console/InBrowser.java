@@ -63,8 +63,8 @@ abstract class InBrowser {
     void openPage() {
         context = browser.newContext(new Browser.NewContextOptions().setViewportSize(1280, 800));
         page = context.newPage();
-        page.setDefaultTimeout(15_000);
-        setDefaultAssertionTimeout(15_000);
+        page.setDefaultTimeout(90_000);
+        setDefaultAssertionTimeout(90_000);
         page.onPageError(errors::add);
         page.navigate(service.address() + "/");
     }

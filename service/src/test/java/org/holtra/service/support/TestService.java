@@ -56,6 +56,20 @@ public final class TestService implements AutoCloseable {
         }
     }
 
+    /** @param more what it has beside what ships */
+    public static TestService with(TestDatabase database, Class<?> more) {
+        try {
+            Path folder = Files.createTempDirectory("holtra-test");
+            return new TestService(
+                    run(database, folder, Map.of(), HoltraApplication.class, more),
+                    database,
+                    JsonMapper.shared().readTree(folder.resolve("welcome.json")),
+                    folder);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
     /** Starts it anew, on the same database and with the same key file, after it was closed. */
     public TestService again() {
         return new TestService(run(database, folder), database, welcome, folder);
@@ -71,6 +85,11 @@ public final class TestService implements AutoCloseable {
     }
 
     private static ConfigurableApplicationContext run(TestDatabase database, Path folder, Map<String, Object> special) {
+        return run(database, folder, special, HoltraApplication.class);
+    }
+
+    private static ConfigurableApplicationContext run(
+            TestDatabase database, Path folder, Map<String, Object> special, Class<?>... sources) {
         Map<String, Object> settings = new LinkedHashMap<>();
         settings.put("server.port", 0);
         settings.put("spring.datasource.url", database.url());
@@ -88,7 +107,7 @@ public final class TestService implements AutoCloseable {
         String[] arguments = settings.entrySet().stream()
                 .map(setting -> "--" + setting.getKey() + "=" + setting.getValue())
                 .toArray(String[]::new);
-        return new SpringApplicationBuilder(HoltraApplication.class).run(arguments);
+        return new SpringApplicationBuilder(sources).run(arguments);
     }
 
     public String address() {
