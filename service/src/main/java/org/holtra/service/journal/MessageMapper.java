@@ -29,6 +29,39 @@ interface MessageMapper {
             m.body
             """;
 
+    /** What a query asks of a message beside its time and its lane; what is not asked for is left out. */
+    String FILTERS = """
+            <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
+            <if test="q.device != null">and m.device = #{q.device}</if>
+            <if test="q.sort != null">and m.sort = #{q.sort}</if>
+            <if test="q.sort != null and q.sort != 'reading'">and m.sort != 'reading'</if>
+            <if test="q.simulated != null and q.simulated">and m.simulated</if>
+            <if test="q.simulated != null and !q.simulated">and not m.simulated</if>
+            <choose>
+              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'deferred' or q.state == 'duplicate'">and m.state = '${q.state}'</when>
+              <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
+              <when test="q.state == 'waiting'">and (m.received, m.id) in (select received, message from (
+                select distinct message, received from owed
+                where received &gt;= #{q.from} and received &lt; #{q.to}
+                <if test="q.before != null">and message &lt; #{q.before}</if>
+                <if test="q.lane != null">and lane = #{q.lane}</if>
+                <if test="q.device != null">and device = #{q.device}</if>
+                order by message desc
+                <if test="q.inlet == null and q.sort == null and q.simulated == null">limit #{q.limit}</if>) newest)</when>
+              <when test="q.state == 'dead'">and (m.received, m.id) in (select received, message from (
+                select distinct message, received from dead_letter
+                where received &gt;= #{q.from} and received &lt; #{q.to}
+                <if test="q.before != null">and message &lt; #{q.before}</if>
+                <if test="q.lane != null">and lane = #{q.lane}</if>
+                <if test="q.device != null">and device = #{q.device}</if>
+                order by message desc
+                <if test="q.inlet == null and q.sort == null and q.simulated == null">limit #{q.limit}</if>) newest)</when>
+              <when test="q.state == 'delivered'">and m.state = 'read' and m.lanes != '{}'
+                and not exists (select 1 from owed o where o.message = m.id)
+                and not exists (select 1 from dead_letter d where d.message = m.id)</when>
+            </choose>
+            """;
+
     @Insert("""
             insert into message (id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
                                  setup_revision, lanes, sequence, copy_key, copy_of, arrival, body)
@@ -81,30 +114,45 @@ interface MessageMapper {
             from message m
             where m.received &gt;= #{q.from} and m.received &lt; #{q.to}
             <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
-            <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
-            <if test="q.device != null">and m.device = #{q.device}</if>
-            <if test="q.lane != null">and m.lanes @&gt; array[#{q.lane}]</if>
-            <if test="q.sort != null">and m.sort = #{q.sort}</if>
-            <if test="q.sort != null and q.sort != 'reading'">and m.sort != 'reading'</if>
-            <if test="q.simulated != null and q.simulated">and m.simulated</if>
-            <if test="q.simulated != null and !q.simulated">and not m.simulated</if>
-            <choose>
-              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'deferred' or q.state == 'duplicate'">and m.state = '${q.state}'</when>
-              <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
-              <when test="q.state == 'waiting'">and (m.received, m.id) in (
-                select received, message from owed o where o.received &gt;= #{q.from} and o.received &lt; #{q.to})</when>
-              <when test="q.state == 'dead'">and (m.received, m.id) in (
-                select received, message from dead_letter d where d.received &gt;= #{q.from} and d.received &lt; #{q.to})</when>
-              <when test="q.state == 'delivered'">and m.state = 'read' and m.lanes != '{}'
-                and not exists (select 1 from owed o where o.message = m.id)
-                and not exists (select 1 from dead_letter d where d.message = m.id)</when>
-            </choose>
+            """ + FILTERS + """
             order by m.received desc, m.id desc
             limit #{q.limit}
             </script>
             """)
     @ResultMap("message")
     List<MessageRow> list(@Param("q") MessageQuery query);
+
+    /** What a lane took among so many of the latest messages, the newest first. */
+    @Select("""
+            <script>
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS}
+            from (select * from message m where m.received &gt;= #{q.from} and m.received &lt; #{q.to}
+                  <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
+                  order by m.received desc, m.id desc limit #{latest}) m
+            where m.lanes @&gt; array[#{q.lane}::text]
+            """ + FILTERS + """
+            order by m.received desc, m.id desc limit #{q.limit}
+            </script>
+            """)
+    @ResultMap("message")
+    List<MessageRow> ofLaneAmongLatest(@Param("q") MessageQuery query, @Param("latest") int latest);
+
+    /** What a lane took, the newest first; by the index of lanes, which the planner would not choose for a lane it does not know. */
+    @Select("""
+            <script>
+            with taken as materialized (
+              select m.received, m.id from message m where m.lanes @&gt; array[#{q.lane}::text]
+                and m.received &gt;= #{q.from} and m.received &lt; #{q.to})
+            select ${@org.holtra.service.journal.MessageMapper@COLUMNS}
+            from taken t join message m on m.received = t.received and m.id = t.id
+            where true
+            <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
+            """ + FILTERS + """
+            order by m.received desc, m.id desc limit #{q.limit}
+            </script>
+            """)
+    @ResultMap("message")
+    List<MessageRow> ofLane(@Param("q") MessageQuery query);
 
     @Select("""
             select message, lane, outlet, 'waiting' as state, attempts, due as at, reason, point, replay, null::uuid as into from owed where message = any(#{ids})

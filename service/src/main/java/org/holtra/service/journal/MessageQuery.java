@@ -22,6 +22,11 @@ public record MessageQuery(
         Boolean simulated,
         int limit) {
 
+    /** The same within another span. */
+    MessageQuery within(Instant start, Instant end, int most) {
+        return new MessageQuery(start, end, before, inlet, device, lane, sort, state, simulated, most);
+    }
+
     public Instant beforeReceived() {
         return before == null ? null : new MessageId(before).received();
     }

@@ -3,6 +3,7 @@ package org.holtra.service.journal;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.List;
@@ -21,6 +22,9 @@ import org.springframework.transaction.annotation.Transactional;
 @Component
 public class Records {
 
+    /** A lane that takes one of a hundred messages has a page among so many. */
+    private static final int LATEST = 20_000;
+
     private final Journal.Mappers mappers;
     private final TallyMapper tallies;
     private final InstantSource clock;
@@ -35,7 +39,34 @@ public class Records {
     }
 
     public List<StoredMessage> messages(MessageQuery query) {
-        return stored(mappers.messages().list(query));
+        boolean byLane = query.lane() != null
+                && !StoredMessage.WAITING.equals(query.state())
+                && !StoredMessage.DEAD.equals(query.state());
+        return stored(byLane ? ofLane(query) : mappers.messages().list(query));
+    }
+
+    /**
+     * What a lane took. A busy lane has a page of it among the latest messages, which are looked at first. Of a quiet one
+     * nobody knows how far back it lies: it is looked for by an index of lanes, in stretches that grow longer.
+     */
+    private List<MessageRow> ofLane(MessageQuery query) {
+        List<MessageRow> latest = mappers.messages().ofLaneAmongLatest(query, LATEST);
+        if (latest.size() >= query.limit()) {
+            return latest;
+        }
+        List<MessageRow> found = new ArrayList<>();
+        Instant to = query.to();
+        if (query.before() != null && query.beforeReceived().isBefore(to)) {
+            to = query.beforeReceived().plusMillis(1);
+        }
+        Duration stretch = Duration.ofDays(1);
+        while (to.isAfter(query.from()) && found.size() < query.limit()) {
+            Instant from = to.minus(stretch).isBefore(query.from()) ? query.from() : to.minus(stretch);
+            found.addAll(mappers.messages().ofLane(query.within(from, to, query.limit() - found.size())));
+            to = from;
+            stretch = stretch.multipliedBy(4);
+        }
+        return found;
     }
 
     /** Where the deliveries of these messages stand, by message. */

@@ -39,6 +39,11 @@ public record StoredMessage(
     public static final String READ = "read";
     public static final String UNREADABLE = "unreadable";
     public static final String UNCLAIMED = "unclaimed";
+    /** Of what it is owed; what is asked for, and no state of its own. */
+    static final String WAITING = "waiting";
+
+    static final String DEAD = "dead";
+
     /** It waits to be read: its codec could not be run when it came. */
     public static final String DEFERRED = "deferred";
 
