@@ -108,3 +108,5 @@ create index message_duplicate on message (received, id) where state = 'duplicat
 create index message_unrouted on message (received, id) where state = 'read' and lanes = '{}';
 create index message_of_sort on message (sort, received, id) where sort != 'reading';
 create index message_simulated on message (received, id) where simulated;
+drop index message_not_read;
+create index message_not_read on message (state, received, id) where state in ('unreadable', 'unclaimed');

@@ -140,11 +140,11 @@ interface MessageMapper {
     /** What a lane took, the newest first; by the index of lanes, which the planner would not choose for a lane it does not know. */
     @Select("""
             <script>
-            with taken as materialized (
-              select m.received, m.id from message m where m.lanes @&gt; array[#{q.lane}::text]
-                and m.received &gt;= #{q.from} and m.received &lt; #{q.to})
+            with m as materialized (
+              select * from message where lanes @&gt; array[#{q.lane}::text]
+                and received &gt;= #{q.from} and received &lt; #{q.to})
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS}
-            from taken t join message m on m.received = t.received and m.id = t.id
+            from m
             where true
             <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
             """ + FILTERS + """
