@@ -21,10 +21,12 @@ import org.springframework.stereotype.Component;
 @Component
 class IncidentViews {
 
+    private final Incidents incidents;
     private final Undertakings undertakings;
     private final Setups setups;
 
-    IncidentViews(Undertakings undertakings, Setups setups) {
+    IncidentViews(Incidents incidents, Undertakings undertakings, Setups setups) {
+        this.incidents = incidents;
         this.undertakings = undertakings;
         this.setups = setups;
     }
@@ -42,9 +44,12 @@ class IncidentViews {
                         .isPresent();
     }
 
-    IncidentView of(Incident incident) {
-        boolean looking = runs(incident.look());
-        boolean mending = runs(incident.mend());
+    IncidentView of(Incident asked) {
+        boolean looking = runs(asked.look());
+        boolean mending = runs(asked.mend());
+        // What was found is written before the work ends, so what is read once it has ended is whole.
+        Incident incident =
+                looking || mending ? asked : incidents.find(asked.number()).orElse(asked);
         UUID last = looking || incident.mend() == null ? incident.look() : incident.mend();
         Findings findings = Incidents.findings(incident.findings());
         return new IncidentView(
