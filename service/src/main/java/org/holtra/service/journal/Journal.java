@@ -543,15 +543,16 @@ public class Journal implements AutoCloseable {
 
     /** Exactly one fate each: only what was still owed, and by whom it is said to be, gets one here. */
     private void end(List<Settlement.By> ended) {
-        Set<UUID> gone = mappers.owed.settle(
+        // One that this node gave up, and took again under its new id, may be settled twice in the same group.
+        Set<UUID> gone = new HashSet<>(mappers.owed.settle(
                 column(ended, one -> one.settlement().owed().id(), UUID[]::new),
-                column(ended, Settlement.By::owner, UUID[]::new));
+                column(ended, Settlement.By::owner, UUID[]::new)));
         List<Delivery.Owed> delivered = new ArrayList<>();
         List<Delivery.Owed> dead = new ArrayList<>();
         List<String> causes = new ArrayList<>();
         for (Settlement.By one : ended) {
             Settlement settlement = one.settlement();
-            if (!gone.contains(settlement.owed().id())) {
+            if (!gone.remove(settlement.owed().id())) {
                 log.warn(
                         "Delivery {} was settled elsewhere meanwhile",
                         settlement.owed().id());
