@@ -35,15 +35,7 @@ final class DeviceCommands {
         Map<String, Object> wanted = new TreeMap<>();
         wanted.put("state", state);
         wanted.put("model", model);
-        wanted.put("limit", 1_000);
-        ArrayNode devices = Api.mapper().createArrayNode();
-        String after = null;
-        do {
-            wanted.put("after", after);
-            JsonNode page = connection.api().get(Api.path("/api/devices", wanted));
-            page.path("devices").forEach(devices::add);
-            after = page.path("next").asString(null);
-        } while (after != null);
+        ArrayNode devices = devices(connection.api(), wanted);
         if (!output.asJson(devices)) {
             Table table = new Table("device", "model", "state", "last heard", ">messages", ">missing", "", "facts");
             devices.forEach(device -> row(table, device));
@@ -307,9 +299,23 @@ final class DeviceCommands {
         }
     }
 
+    /** Those that fit, of all pages. */
+    private static ArrayNode devices(Api api, Map<String, Object> wanted) {
+        ArrayNode devices = Api.mapper().createArrayNode();
+        wanted.put("limit", 1_000);
+        String after = null;
+        do {
+            wanted.put("after", after);
+            JsonNode page = api.get(Api.path("/api/devices", wanted));
+            page.path("devices").forEach(devices::add);
+            after = page.path("next").asString(null);
+        } while (after != null);
+        return devices;
+    }
+
     private static ObjectNode known(Api api, String key) {
         ObjectNode known = Api.mapper().createObjectNode();
-        for (JsonNode device : api.get("/api/devices")) {
+        for (JsonNode device : devices(api, new TreeMap<>(Map.of("search", key)))) {
             if (device.path("key").asString().equals(key)) {
                 KNOWN.forEach(name -> known.set(name, device.path(name)));
                 return known;
