@@ -19,9 +19,9 @@ class SettledTwiceTest extends ServiceTest {
                 inlets:
                   s: {kind: http, at: {path: s, credential: sender}}
                 outlets:
-                  s: {kind: http, state: closed, to: {url: "%s"}}
+                  s: {kind: http, to: {url: "%s"}}
                 lanes:
-                  s: {inlets: [s], outlet: s}
+                  s: {inlets: [s], outlet: s, state: closed}
                 """.formatted(receiver.address())));
         client.send("s", "{}");
         UUID owner = UUID.randomUUID();
