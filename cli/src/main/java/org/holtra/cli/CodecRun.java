@@ -83,7 +83,7 @@ final class CodecRun {
 
     /** The process for scripts starts while the rest is read. */
     private static Scripts scripts(String file) {
-        Scripts scripts = new Scripts(ScriptLimits.USUAL, InstantSource.system());
+        Scripts scripts = new Scripts(ScriptLimits.BRIEF, InstantSource.system());
         if (CodecCommands.isScript(file)) {
             scripts.start();
         }

@@ -1,5 +1,7 @@
 package org.holtra.cli;
 
+import java.util.List;
+import java.util.Optional;
 import picocli.AutoComplete;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
@@ -15,7 +17,21 @@ import picocli.CommandLine.Spec;
         version = "Holtra 0.1.0",
         description = "Talks to a Holtra service.",
         synopsisSubcommandLabel = "COMMAND",
-        subcommands = {
+        footer = {
+            "",
+            "These are the launcher's own: demo, stop, start, verify, bench (see ./holtra without arguments).",
+            "",
+            "Exit codes: 0 all is well; 1 it is not, as the output says; 2 the call was wrong;",
+            "3 the service cannot be reached; 4 it does not let you; 5 it refused."
+        })
+public final class Holtra implements Runnable {
+
+    static final int NOT_WELL = 1;
+    static final int UNREACHABLE = 3;
+    static final int NOT_ALLOWED = 4;
+    static final int REFUSED = 5;
+
+    private static final List<Class<?>> THINGS = List.of(
             StatusCommand.class,
             SendCommand.class,
             FollowCommand.class,
@@ -36,23 +52,7 @@ import picocli.CommandLine.Spec;
             CodecCommands.class,
             MessageCommands.class,
             CredentialCommands.class,
-            KeyCommands.class,
-            AutoComplete.GenerateCompletion.class,
-            HelpCommand.class
-        },
-        footer = {
-            "",
-            "These are the launcher's own: demo, stop, start, verify, bench (see ./holtra without arguments).",
-            "",
-            "Exit codes: 0 all is well; 1 it is not, as the output says; 2 the call was wrong;",
-            "3 the service cannot be reached; 4 it does not let you; 5 it refused."
-        })
-public final class Holtra implements Runnable {
-
-    static final int NOT_WELL = 1;
-    static final int UNREACHABLE = 3;
-    static final int NOT_ALLOWED = 4;
-    static final int REFUSED = 5;
+            KeyCommands.class);
 
     @Spec
     private CommandSpec spec;
@@ -63,16 +63,31 @@ public final class Holtra implements Runnable {
     }
 
     public static void main(String[] args) {
-        System.exit(commandLine().execute(args));
+        System.exit(commandLine(args).execute(args));
     }
 
-    static CommandLine commandLine() {
+    /**
+     * The command line as far as these arguments need it: to look at every command there is takes longer than most of them
+     * do.
+     */
+    static CommandLine commandLine(String... arguments) {
         CommandLine line = new CommandLine(new Holtra());
+        Optional<Class<?>> wanted = THINGS.stream()
+                .filter(thing -> arguments.length > 0 && nameOf(thing).equals(arguments[0]))
+                .findFirst();
+        wanted.map(List::<Class<?>>of).orElse(THINGS).forEach(line::addSubcommand);
+        if (wanted.isEmpty()) {
+            line.addSubcommand(AutoComplete.GenerateCompletion.class).addSubcommand(HelpCommand.class);
+        }
         line.setExecutionExceptionHandler((e, command, parsed) -> {
             command.getErr().println(command.getColorScheme().errorText(message(e)));
             return e instanceof ApiFailure failure ? failure.exitCode() : ExitCode.SOFTWARE;
         });
         return line;
+    }
+
+    private static String nameOf(Class<?> thing) {
+        return thing.getAnnotation(Command.class).name();
     }
 
     private static String message(Exception e) {

@@ -26,7 +26,7 @@ public final class ScriptHome {
 
     static List<String> command(ScriptLimits limits) throws IOException {
         String home = System.getProperty(HOME, "");
-        List<String> command = new ArrayList<>(java(limits));
+        List<String> command = java(limits);
         if (home.isEmpty()) {
             command.addAll(List.of("-Xshare:auto", "-cp", ownClasspath()));
         } else {
@@ -44,7 +44,7 @@ public final class ScriptHome {
     }
 
     private static List<String> java(ScriptLimits limits) {
-        return List.of(
+        List<String> java = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                 "-Xmx" + limits.memoryMegabytes() + "m",
                 "-XX:+UseSerialGC",
@@ -53,7 +53,11 @@ public final class ScriptHome {
                 "-Xlog:disable",
                 "--enable-native-access=ALL-UNNAMED",
                 "--sun-misc-unsafe-memory-access=allow",
-                "-Dpolyglot.engine.WarnInterpreterOnly=false");
+                "-Dpolyglot.engine.WarnInterpreterOnly=false"));
+        if (limits.brief()) {
+            java.add("-XX:TieredStopAtLevel=1");
+        }
+        return java;
     }
 
     /**
@@ -64,7 +68,7 @@ public final class ScriptHome {
     public static void main(String[] arguments) throws IOException, InterruptedException {
         Path folder = Path.of(arguments[0]);
         boolean ahead = Runtime.version().feature() >= 25;
-        List<String> command = new ArrayList<>(java(ScriptLimits.USUAL));
+        List<String> command = java(ScriptLimits.USUAL);
         command.add(
                 ahead
                         ? "-XX:AOTCacheOutput=" + folder.resolve(AHEAD)

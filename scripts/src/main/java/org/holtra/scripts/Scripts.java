@@ -154,8 +154,7 @@ public final class Scripts implements AutoCloseable {
         if (main == null || !main.alive()) {
             main = spare != null && spare.alive() ? spare : spawn();
             spare = null;
-        } else if (spare == null || !spare.alive()) {
-            // Not before the second call: who calls but once needs none.
+        } else if (!limits.brief() && (spare == null || !spare.alive())) {
             spare = spawn();
         }
         return main;

@@ -8,8 +8,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.atomic.AtomicReference;
+import java.util.stream.Collectors;
 import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Script;
@@ -24,7 +26,8 @@ class ScriptsTest {
     private static final Instant RECEIVED = Instant.parse("2026-04-12T03:20:00Z");
     private static final AtomicReference<Instant> NOW = new AtomicReference<>(RECEIVED);
     private static final Scripts SCRIPTS = new Scripts(
-            new ScriptLimits(Duration.ofMillis(500), 96, 2, Duration.ofMinutes(1), Duration.ofMinutes(2)), NOW::get);
+            new ScriptLimits(Duration.ofMillis(500), 96, 2, Duration.ofMinutes(1), Duration.ofMinutes(2), false),
+            NOW::get);
 
     @AfterAll
     static void end() {
@@ -252,6 +255,19 @@ class ScriptsTest {
                     .matches(e -> !e.stopped());
         } finally {
             System.clearProperty("holtra.scripts");
+        }
+    }
+
+    @Test
+    void whoCallsButOnceStartsOneProcess() throws CodecUnavailable {
+        Set<ProcessHandle> before = ProcessHandle.current().children().collect(Collectors.toSet());
+        try (Scripts scripts = new Scripts(ScriptLimits.BRIEF, NOW::get)) {
+            scripts.start();
+            Script script = new Script("function decodeUplink() { return { data: { v: 1 } }; }");
+            assertThat(scripts.decodeUplink(script, new byte[0], 1, RECEIVED).data())
+                    .isEqualTo(Map.of("v", 1.0));
+            assertThat(ProcessHandle.current().children().filter(process -> !before.contains(process)))
+                    .hasSize(1);
         }
     }
 

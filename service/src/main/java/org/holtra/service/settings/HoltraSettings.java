@@ -41,6 +41,6 @@ public record HoltraSettings(
      * two seconds is read later: its sender waits no longer.
      */
     public ScriptLimits scriptLimits() {
-        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(2));
+        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(2), false);
     }
 }
