@@ -20,8 +20,11 @@ export type * from "./workbench";
 
 export const api = {
   session: () => call<{ name: string | null }>("GET", "/api/session"),
-  signIn: (name: string, password: string) =>
-    call<{ name: string }>("POST", "/api/session", { name, password }),
+  // The token against forged requests belongs to a session; asking for the session brings one that fits it.
+  signIn: async (name: string, password: string) => {
+    await call("GET", "/api/session");
+    return call<{ name: string }>("POST", "/api/session", { name, password });
+  },
   signOut: () => call<void>("DELETE", "/api/session"),
   ...messages,
   ...overview,

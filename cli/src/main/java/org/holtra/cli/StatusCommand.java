@@ -36,6 +36,12 @@ final class StatusCommand implements Callable<Integer> {
                             ? "how many deliveries wait or are dead is not known while the database is away"
                             : status.path("waiting").asLong() + " deliveries wait, "
                                     + status.path("dead").asLong() + " are dead");
+            JsonNode scripts = status.path("scripts");
+            if (scripts.isObject()) {
+                output.line("script codecs run "
+                        + (scripts.path("network").asBoolean() ? "without a network" : "with a network") + " and "
+                        + (scripts.path("user").asBoolean() ? "as a user of their own" : "as the service's own user"));
+            }
             for (JsonNode spool : status.path("spools")) {
                 if (spool.path("messages").asLong() > 0) {
                     output.line(output.styled(

@@ -80,7 +80,11 @@ final class Answers {
 
     private static List<?> parse(String answer) throws ScriptFailure {
         try {
-            return (List<?>) FORMAT.parse(answer.getBytes(java.nio.charset.StandardCharsets.UTF_8));
+            if (FORMAT.parse(answer.getBytes(java.nio.charset.StandardCharsets.UTF_8)) instanceof List<?> both
+                    && both.size() == 2) {
+                return both;
+            }
+            throw new ScriptFailure("its answer is not one; it changes what JSON.stringify goes by");
         } catch (UnreadableContent e) {
             throw new ScriptFailure("its answer cannot be read: " + e.getMessage());
         }

@@ -24,7 +24,26 @@ public final class ScriptHome {
 
     private ScriptHome() {}
 
-    static List<String> command(ScriptLimits limits) throws IOException {
+    /** A process to be started, and what it is kept away from. */
+    record Start(ProcessBuilder process, Confinement confinement) {}
+
+    private static Confinement.Way way;
+    private static Path scratch;
+
+    static synchronized Start start(ScriptLimits limits) throws IOException {
+        if (scratch == null) {
+            scratch = Confinement.scratch();
+        }
+        List<String> command = command(limits);
+        if (way == null) {
+            way = Confinement.strictest(Confinement.files(command.get(command.indexOf("-cp") + 1)), scratch);
+        }
+        List<String> confined = new ArrayList<>(way.prefix());
+        confined.addAll(command);
+        return new Start(Confinement.bare(confined, scratch), way.confinement());
+    }
+
+    private static List<String> command(ScriptLimits limits) throws IOException {
         String home = System.getProperty(HOME, "");
         List<String> command = java(limits);
         if (home.isEmpty()) {

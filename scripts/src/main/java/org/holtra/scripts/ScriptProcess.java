@@ -4,7 +4,6 @@ import java.io.BufferedInputStream;
 import java.io.BufferedOutputStream;
 import java.io.DataInputStream;
 import java.io.DataOutputStream;
-import java.io.File;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
@@ -55,6 +54,7 @@ final class ScriptProcess implements AutoCloseable {
     private static final long START_MINUTES = 10;
 
     private final Process process;
+    private final Confinement confinement;
     private final DataInputStream in;
     private final DataOutputStream out;
     private final ScheduledExecutorService clock;
@@ -72,13 +72,16 @@ final class ScriptProcess implements AutoCloseable {
     ScriptProcess(ScriptLimits limits, ScheduledExecutorService clock) throws IOException {
         this.clock = clock;
         this.limits = limits;
-        process = new ProcessBuilder(ScriptHome.command(limits))
-                .directory(new File(System.getProperty("java.io.tmpdir")))
-                .redirectError(ProcessBuilder.Redirect.DISCARD)
-                .start();
+        ScriptHome.Start start = ScriptHome.start(limits);
+        confinement = start.confinement();
+        process = start.process().start();
         in = new DataInputStream(new BufferedInputStream(process.getInputStream()));
         out = new DataOutputStream(new BufferedOutputStream(process.getOutputStream()));
         Thread.ofVirtual().name("script-start").start(this::awaitReady);
+    }
+
+    Confinement confinement() {
+        return confinement;
     }
 
     boolean alive() {

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
 import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.codec.Decoded;
@@ -98,6 +99,11 @@ public final class Scripts implements AutoCloseable {
                 main = null; // told of by the first call
             }
         }
+    }
+
+    /** What the process that runs scripts is kept away from; empty while there is none. */
+    public synchronized Optional<Confinement> confinement() {
+        return Optional.ofNullable(main).map(ScriptProcess::confinement);
     }
 
     private String call(String source, String function, String input, Duration patience)

@@ -75,7 +75,11 @@ final class Worlds implements AutoCloseable {
                 f = find(world, function);
                 world.functions.put(function, f);
             }
-            String answer = world.caller.execute(f, input).asString();
+            Value answered = world.caller.execute(f, input);
+            if (!answered.isString()) {
+                throw new ScriptFailure("its answer is not one; it changes what JSON.stringify goes by");
+            }
+            String answer = answered.asString();
             if (answer.length() > LONGEST_ANSWER) {
                 throw new ScriptFailure("its answer is longer than " + LONGEST_ANSWER + " characters");
             }

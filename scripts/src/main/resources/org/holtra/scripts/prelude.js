@@ -24,7 +24,10 @@ var console = (function () {
     if (output !== null && typeof output === 'object' && typeof output.then === 'function') {
       throw new TypeError('it returns a promise; a codec answers at once');
     }
-    return stringify([output === undefined ? null : output, notes], function (key, value) {
+    const both = [output === undefined ? null : output, notes];
+    // Of its own, so that a toJSON that a script gives to all arrays is not asked.
+    both.toJSON = notes.toJSON = undefined;
+    return stringify(both, function (key, value) {
       if (typeof value === 'number' && !finite(value)) {
         notes[notes.length] = '`' + key + '` is ' + value + ', which is no value, and left out';
         return undefined;

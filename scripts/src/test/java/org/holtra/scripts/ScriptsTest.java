@@ -3,6 +3,8 @@ package org.holtra.scripts;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatExceptionOfType;
 
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -255,6 +257,53 @@ class ScriptsTest {
                     .matches(e -> !e.stopped());
         } finally {
             System.clearProperty("holtra.scripts");
+        }
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "Array.prototype.toJSON = function () { return 'x'; };",
+                "Array.prototype.toJSON = function () { return undefined; };",
+                "Object.prototype.toJSON = function () { return undefined; };",
+                "Object.prototype.toJSON = function () { return [1, 2, 3]; };",
+                "Object.prototype.toJSON = function () { throw 1; };",
+                "Object.defineProperty(Array.prototype, '0', { set: function () { throw 2; } });",
+                "Object.defineProperty(Array.prototype, '0', { set: function () {}, get: function () { return 3; } });",
+                "JSON.stringify = function () { return '7'; };",
+                "Function.prototype.call = Function.prototype.apply = null;",
+            })
+    void aScriptThatChangesTheBuiltInObjectsHarmsNobodyButItself(String change) {
+        String body = "function decodeUplink(input) { return { data: { v: input.bytes, n: NaN } }; }";
+        Decoded decoded = decode(change + body, 5, 6);
+
+        assertThat(decoded.errors().isEmpty() || decoded.data().isEmpty()).isTrue();
+        assertThat(decode("function decodeUplink() { return { data: { v: 1 } }; }")
+                        .data())
+                .isEqualTo(Map.of("v", 1.0));
+    }
+
+    @Test
+    void theProcessInheritsNothingThatIsSecret() throws Exception {
+        try (Scripts scripts = new Scripts(ScriptLimits.BRIEF, NOW::get)) {
+            Set<ProcessHandle> before = ProcessHandle.current().children().collect(Collectors.toSet());
+            scripts.start();
+            scripts.decodeUplink(
+                    new Script("function decodeUplink() { return { data: {} }; }"), new byte[0], 1, RECEIVED);
+            ProcessHandle child = ProcessHandle.current()
+                    .children()
+                    .filter(process -> !before.contains(process))
+                    .findFirst()
+                    .orElseThrow();
+            Confinement confinement = scripts.confinement().orElseThrow();
+            Path facts = Path.of("/proc", Long.toString(child.pid()));
+
+            assertThat(Files.readString(facts.resolve("environ")).split("\0"))
+                    .allMatch(variable -> variable.startsWith("PATH="));
+            assertThat(Files.readAllLines(facts.resolve("status")).stream().filter(line -> line.startsWith("Uid:")))
+                    .allMatch(line -> !confinement.user() || line.contains("65534"));
+            assertThat(Files.readAllLines(facts.resolve("net/dev")).stream().filter(line -> line.contains(":")))
+                    .allMatch(line -> !confinement.network() || line.strip().startsWith("lo:"));
         }
     }
 

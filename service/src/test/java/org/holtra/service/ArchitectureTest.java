@@ -33,6 +33,8 @@ class ArchitectureTest {
                         "org.holtra.service.devices..",
                         "org.holtra.service.credentials..",
                         "org.holtra.service.setups..")
+                .layer("web")
+                .definedBy("org.holtra.service.web..")
                 .layer("access")
                 .definedBy("org.holtra.service.access..")
                 .layer("dispatch")
@@ -55,6 +57,8 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.api..")
                 .layer("ops")
                 .definedBy("org.holtra.service.ops..")
+                .whereLayer("web")
+                .mayOnlyBeAccessedByLayers("access", "api", "kinds")
                 .whereLayer("ops")
                 .mayNotBeAccessedByAnyLayer()
                 .whereLayer("api")

@@ -8,12 +8,15 @@ import java.io.IOException;
 import java.security.SecureRandom;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 
 /** What Holtra takes in and keeps, in turns with a bare server that does the same group commit of the same rows. */
 record IntakeBench(Database database, double seconds, Notebook notebook) {
+
+    private static final int SLOW = 2_000;
 
     private static final String CLOSED_LANE = """
             inlets:
@@ -43,6 +46,38 @@ record IntakeBench(Database database, double seconds, Notebook notebook) {
         }
         one.drop();
         two.drop();
+    }
+
+    /** What a healthy sender gets while strangers hold connections and send next to nothing. */
+    void besideSlowSenders() throws IOException {
+        Database its = database.fresh();
+        try (Running holtra = Running.holtra(its, null)) {
+            holtra.adopt(CLOSED_LANE);
+            Sender sender = new Sender(holtra.address() + "/in/bench");
+            int messages = count(sender.warm());
+            List<Load.Result> alone = new ArrayList<>();
+            List<Load.Result> among = new ArrayList<>();
+            for (int turn = 0; turn < 5; turn++) {
+                alone.add(sender.full(messages));
+                try (SlowSenders slow = new SlowSenders(holtra.address(), SLOW)) {
+                    among.add(sender.full(messages));
+                }
+            }
+            Load.Result one = middle(alone);
+            Load.Result other = middle(among);
+            notebook.note("intake alone", rate(one.rate()), latency(one));
+            notebook.note("intake among " + SLOW + " slow connections", rate(other.rate()), latency(other));
+            notebook.note("  beside intake alone", ratio(other.rate() / one.rate()), "at least 0.9 is wanted");
+            notebook.note("  refused", Integer.toString(other.refused()), "");
+        }
+        its.drop();
+    }
+
+    private static Load.Result middle(List<Load.Result> results) {
+        return results.stream()
+                .sorted(Comparator.comparingDouble(Load.Result::rate))
+                .toList()
+                .get(results.size() / 2);
     }
 
     private void beside(Running holtra, Sender mine, Sender bare, Database its) throws IOException {

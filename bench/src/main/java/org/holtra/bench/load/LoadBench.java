@@ -33,6 +33,7 @@ public final class LoadBench {
         Map<String, Part> all = new LinkedHashMap<>();
         all.put("start", new LoadBench(database, notebook)::start);
         all.put("intake", new IntakeBench(database, seconds, notebook)::run);
+        all.put("slow", new IntakeBench(database, seconds, notebook)::besideSlowSenders);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);
         all.put("dead", isolation::deadLanes);
         all.put("backlog", isolation::waiting);

@@ -74,6 +74,7 @@ final class Running implements AutoCloseable {
         builder.environment()
                 .putAll(Map.of(
                         "HOLTRA_PORT", Integer.toString(port),
+                        "HOLTRA_OUTLETS_REACH", "local",
                         "HOLTRA_DATABASE", database.url(),
                         "HOLTRA_DATABASE_PASSWORD", database.password(),
                         "HOLTRA_KEY_FILE", at.resolve("key").toString(),

@@ -10,6 +10,8 @@ import java.util.Set;
 /** A compiled expression. */
 public final class Expression {
 
+    private static final int LONGEST_REASON = 400;
+
     private final String source;
     private final CelRuntime.Program program;
     private final List<FieldPath> fields;
@@ -91,9 +93,14 @@ public final class Expression {
             case INDEX_OUT_OF_BOUNDS -> "a list is shorter than the place asked for";
             case NUMERIC_OVERFLOW -> "a number is too large";
             case ITERATION_BUDGET_EXCEEDED -> "a list is longer than an expression may walk";
-            default -> message == null ? "it cannot be evaluated" : message;
+            default -> message == null ? "it cannot be evaluated" : brief(message);
         };
         return new Outcome.None("`" + source + "` has no value: " + why + values(scope), false);
+    }
+
+    /** The library quotes arguments whole, however long. */
+    private static String brief(String message) {
+        return message.length() > LONGEST_REASON ? message.substring(0, LONGEST_REASON) + "…" : message;
     }
 
     /** The values of the fields it reads, as a tail for a sentence; empty where it reads none. */

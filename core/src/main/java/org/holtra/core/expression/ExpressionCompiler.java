@@ -4,23 +4,29 @@ import dev.cel.common.CelAbstractSyntaxTree;
 import dev.cel.common.CelIssue;
 import dev.cel.common.CelOptions;
 import dev.cel.common.CelValidationException;
-import dev.cel.common.CelValidationResult;
 import dev.cel.common.ast.CelExpr;
+import dev.cel.common.navigation.CelNavigableExpr;
 import dev.cel.common.types.CelType;
 import dev.cel.common.types.MapType;
 import dev.cel.common.types.SimpleType;
 import dev.cel.compiler.CelCompiler;
 import dev.cel.compiler.CelCompilerFactory;
 import dev.cel.extensions.CelExtensions;
+import dev.cel.extensions.CelStringExtensions;
 import dev.cel.parser.CelStandardMacro;
 import dev.cel.parser.CelUnparser;
 import dev.cel.parser.CelUnparserFactory;
 import dev.cel.runtime.CelEvaluationException;
 import dev.cel.runtime.CelRuntime;
 import dev.cel.runtime.CelRuntimeFactory;
+import dev.cel.runtime.CelStandardFunctions;
+import dev.cel.runtime.standard.AddOperator;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
 
 /**
  * Compiles expressions of the Common Expression Language over {@code data}, {@code meta} and {@code device}. Compiling
@@ -37,10 +43,29 @@ public final class ExpressionCompiler {
             .populateMacroCalls(true)
             .build();
 
+    /** Those of the library that give no more than they get; the others are {@link TextFunctions}. */
+    private static final Set<CelStringExtensions.Function> TEXTS =
+            EnumSet.complementOf(EnumSet.of(CelStringExtensions.Function.REPLACE, CelStringExtensions.Function.JOIN));
+
+    /** All but the joining of texts, which has no bound; ours takes its place. */
+    private static final CelStandardFunctions STANDARD = CelStandardFunctions.newBuilder()
+            .filterFunctions((function, overload) -> overload != AddOperator.AddOverload.ADD_STRING)
+            .build();
+
+    /** Of one expression. The time to compile it grows with their square. */
+    private static final int MOST_PARTS = 1_000;
+
+    private static final int MOST_CHARACTERS = 20_000;
+
+    /** Of all expressions of a setup, the squares of their parts together. */
+    private static final long MOST_EFFORT = 20_000_000;
+
     private final Map<String, LookupTable> tables;
     private final CelCompiler compiler;
     private final CelRuntime runtime;
     private final CelUnparser unparser = CelUnparserFactory.newUnparser();
+    /** What has been spent of the effort; null where that is not counted. */
+    private final AtomicLong spent;
 
     public ExpressionCompiler() {
         this(Map.of());
@@ -50,11 +75,12 @@ public final class ExpressionCompiler {
     public ExpressionCompiler(Map<String, LookupTable> tables) {
         List<OwnFunction> own = OwnFunctions.all(tables);
         this.tables = tables;
+        this.spent = null;
         this.compiler = CelCompilerFactory.standardCelCompilerBuilder()
                 .setOptions(OPTIONS)
                 .setStandardMacros(CelStandardMacro.STANDARD_MACROS)
                 .addMacros(DefaultMacro.macro())
-                .addLibraries(CelExtensions.strings())
+                .addLibraries(CelExtensions.strings(TEXTS))
                 .addVar(Scope.DATA, SimpleType.DYN)
                 .addVar(Scope.META, MapType.create(SimpleType.STRING, SimpleType.DYN))
                 .addVar(Scope.DEVICE, MapType.create(SimpleType.STRING, SimpleType.DYN))
@@ -64,7 +90,8 @@ public final class ExpressionCompiler {
                 .build();
         this.runtime = CelRuntimeFactory.plannerRuntimeBuilder()
                 .setOptions(OPTIONS)
-                .addLibraries(CelExtensions.strings())
+                .setStandardFunctions(STANDARD)
+                .addLibraries(CelExtensions.strings(TEXTS))
                 .addFunctionBindings(MixedArithmetic.bindings())
                 .addFunctionBindings(
                         own.stream().flatMap(one -> one.bindings().stream()).toList())
@@ -78,6 +105,19 @@ public final class ExpressionCompiler {
                 .addVar(variable, SimpleType.DYN)
                 .build();
         this.runtime = around.runtime;
+        this.spent = around.spent;
+    }
+
+    private ExpressionCompiler(ExpressionCompiler like, AtomicLong spent) {
+        this.tables = like.tables;
+        this.compiler = like.compiler;
+        this.runtime = like.runtime;
+        this.spent = spent;
+    }
+
+    /** One that compiles the expressions of one setup, and no more than a setup may have. */
+    public ExpressionCompiler forOneSetup() {
+        return new ExpressionCompiler(this, new AtomicLong());
     }
 
     /** One whose expressions look in these tables. */
@@ -149,14 +189,35 @@ public final class ExpressionCompiler {
         if (source.isBlank()) {
             throw new ExpressionProblem("the expression is empty", source, 1, 1);
         }
-        CelValidationResult result = compiler.compile(source);
+        if (source.length() > MOST_CHARACTERS) {
+            throw new ExpressionProblem(
+                    "the expression has more than " + MOST_CHARACTERS + " characters", brief(source), 1, 1);
+        }
         try {
-            CelAbstractSyntaxTree tree = result.getAst();
+            CelAbstractSyntaxTree parsed = compiler.parse(source).getAst();
+            long parts = CelNavigableExpr.fromExpr(parsed.getExpr()).allNodes().count();
+            if (parts > MOST_PARTS) {
+                throw new ExpressionProblem(
+                        "the expression has " + parts + " parts, more than the " + MOST_PARTS
+                                + " that one may have; a table with lookup() may say the same",
+                        brief(source),
+                        1,
+                        1);
+            }
+            if (spent != null && spent.addAndGet(parts * parts) > MOST_EFFORT) {
+                throw new ExpressionProblem(
+                        "the expressions of the setup are too many and too long to be compiled", brief(source), 1, 1);
+            }
+            CelAbstractSyntaxTree tree = compiler.check(parsed).getAst();
             UnknownTable.check(tree, tables.keySet(), source);
             return tree;
         } catch (CelValidationException e) {
             throw problem(source, e);
         }
+    }
+
+    private static String brief(String source) {
+        return source.length() > 100 ? source.substring(0, 100) + "…" : source;
     }
 
     private static ExpressionProblem problem(String source, CelValidationException e) {

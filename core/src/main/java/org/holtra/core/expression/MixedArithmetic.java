@@ -70,6 +70,9 @@ final class MixedArithmetic {
                 overloads.add(CelFunctionBinding.from(
                         id(operator, "double_double"), Double.class, Double.class, (a, b) -> work.applyAsDouble(a, b)));
             }
+            if (operator.equals("_+_")) {
+                overloads.add(TextFunctions.concatenation());
+            }
             bindings.addAll(CelFunctionBinding.fromOverloads(operator, overloads));
         });
         return bindings;

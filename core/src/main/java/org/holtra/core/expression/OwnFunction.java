@@ -3,6 +3,7 @@ package org.holtra.core.expression;
 import dev.cel.common.CelFunctionDecl;
 import dev.cel.common.CelOverloadDecl;
 import dev.cel.common.types.CelType;
+import dev.cel.common.types.ListType;
 import dev.cel.common.types.SimpleType;
 import dev.cel.common.values.CelByteString;
 import dev.cel.runtime.CelFunctionBinding;
@@ -12,7 +13,12 @@ import java.util.List;
 import java.util.Map;
 
 /** A function beside CEL's own: how it is declared, and what it does. */
-record OwnFunction(String name, List<Overload> overloads) {
+record OwnFunction(String name, List<Overload> overloads, boolean ofValue) {
+
+    /** One that stands behind its first argument: {@code text.join(separator)}. */
+    static OwnFunction ofValue(String name, Overload... overloads) {
+        return new OwnFunction(name, List.of(overloads), true);
+    }
 
     /** @param work throws IllegalArgumentException, with a sentence for people, for what it cannot take */
     record Overload(CelType result, List<CelType> takes, Work work) {}
@@ -32,7 +38,10 @@ record OwnFunction(String name, List<Overload> overloads) {
     CelFunctionDecl declaration() {
         List<CelOverloadDecl> declared = new ArrayList<>();
         for (Overload overload : overloads) {
-            declared.add(CelOverloadDecl.newGlobalOverload(id(overload), overload.result, overload.takes));
+            declared.add(
+                    ofValue
+                            ? CelOverloadDecl.newMemberOverload(id(overload), overload.result, overload.takes)
+                            : CelOverloadDecl.newGlobalOverload(id(overload), overload.result, overload.takes));
         }
         return CelFunctionDecl.newFunctionDeclaration(name, declared);
     }
@@ -49,7 +58,7 @@ record OwnFunction(String name, List<Overload> overloads) {
     /** The planner runtime calls one and two arguments by ways of their own, and has to be given them. */
     private static CelFunctionBinding binding(String id, Overload overload) {
         List<Class<?>> classes = new ArrayList<>();
-        overload.takes.forEach(type -> classes.add(CLASSES.get(type)));
+        overload.takes.forEach(type -> classes.add(type instanceof ListType ? List.class : CLASSES.get(type)));
         Work work = overload.work;
         return switch (classes.size()) {
             case 1 -> CelFunctionBinding.from(id, classes.get(0), one -> work.on(new Object[] {one}));
@@ -62,7 +71,7 @@ record OwnFunction(String name, List<Overload> overloads) {
 
     private String id(Overload overload) {
         StringBuilder id = new StringBuilder(name);
-        overload.takes.forEach(type -> id.append('_').append(type.name()));
+        overload.takes.forEach(type -> id.append('_').append(type.name().replaceAll("[^a-z]", "_")));
         return id.toString();
     }
 }

@@ -49,11 +49,12 @@ final class OwnFunctions {
                         new OwnFunction.Overload(ListType.create(DYN), List.of(DYN), given -> entries(given[0]))),
                 lookup(tables)));
         all.addAll(TimeFunctions.all());
+        all.addAll(TextFunctions.all());
         return all;
     }
 
     static OwnFunction function(String name, OwnFunction.Overload... overloads) {
-        return new OwnFunction(name, List.of(overloads));
+        return new OwnFunction(name, List.of(overloads), false);
     }
 
     private static OwnFunction.Overload convert(CelType number) {

@@ -187,7 +187,7 @@ final class TreeCompiler {
 
     private static Object sum(Object a, Object b) {
         if (a instanceof String one && b instanceof String other) {
-            return one + other;
+            return one.length() + other.length() > TextFunctions.LONGEST ? Tree.UNKNOWN : one + other;
         }
         return doubles(a, b) ? (Object) (number(a) + number(b)) : Tree.UNKNOWN;
     }

@@ -26,7 +26,7 @@ final class Parts {
     Setup compile(Map<?, ?> root) {
         Map<String, LookupTable> tables = new LinkedHashMap<>();
         Pieces.each(root.get("tables"), (name, fields) -> tables.put(name, table(name, fields)));
-        pieces = new Pieces(document, expressions.withTables(tables));
+        pieces = new Pieces(document, expressions.withTables(tables).forOneSetup());
         ModelParts models = new ModelParts(pieces);
         InletParts inlets = new InletParts(pieces, models);
         Map<String, Model> known = new LinkedHashMap<>();

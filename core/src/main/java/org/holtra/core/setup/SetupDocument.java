@@ -2,10 +2,13 @@ package org.holtra.core.setup;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.snakeyaml.engine.v2.api.LoadSettings;
 import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.exceptions.Mark;
@@ -28,6 +31,7 @@ final class SetupDocument {
 
     private final Map<String, Mark> places = new HashMap<>();
     private final List<SetupProblem> problems = new ArrayList<>();
+    private final Set<Node> met = Collections.newSetFromMap(new IdentityHashMap<>());
     private Object root = Map.of();
 
     private SetupDocument() {}
@@ -47,6 +51,8 @@ final class SetupDocument {
                     mark == null ? 1 : mark.getColumn() + 1,
                     "",
                     "not YAML: " + (e.getContext() == null ? "" : e.getContext() + ", ") + e.getProblem()));
+        } catch (StackOverflowError e) {
+            document.problems.add(new SetupProblem(1, 1, "", "lists and objects stand too deeply inside one another"));
         } catch (YamlEngineException e) {
             document.problems.add(new SetupProblem(1, 1, "", "not YAML: " + e.getMessage()));
         }
@@ -99,6 +105,13 @@ final class SetupDocument {
 
     private Object value(Node node, String pointer) {
         node.getStartMark().ifPresent(mark -> places.putIfAbsent(pointer, mark));
+        if (!(node instanceof ScalarNode) && !met.add(node)) {
+            problems.add(problem(
+                    pointer,
+                    "an alias (`*`) of a list or an object is not taken, since a few of them can stand for a setup without"
+                            + " end; write it out"));
+            return null;
+        }
         return switch (node) {
             case MappingNode mapping -> mapping(mapping, pointer);
             case SequenceNode sequence -> {

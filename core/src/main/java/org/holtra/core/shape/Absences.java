@@ -42,7 +42,7 @@ final class Absences {
         String name = where + "." + field.name().source();
         if (field.optional()) {
             try {
-                if (field.value().fill(scope, name) == null) {
+                if (field.value().fill(scope, name, new Parts()) == null) {
                     found.add(new Shape.LeftOut(name, "its value is null"));
                     return;
                 }

@@ -24,7 +24,7 @@ sealed interface Body {
     }
 
     private static Object filled(Tree tree, Scope scope) throws ShapeFailure {
-        Object content = tree == null ? Plain.of(scope.data()) : tree.fill(scope, "body");
+        Object content = tree == null ? Plain.of(scope.data()) : tree.fill(scope, "body", new Parts());
         return content == Tree.ABSENT ? null : content;
     }
 
@@ -39,7 +39,8 @@ sealed interface Body {
 
         @Override
         public byte[] write(Scope scope) throws ShapeFailure {
-            return JSON.writeValueAsBytes(filled(tree, scope));
+            Object content = filled(tree, scope);
+            return BoundedBytes.written(out -> JSON.writeValue(out, content));
         }
     }
 
@@ -54,7 +55,8 @@ sealed interface Body {
 
         @Override
         public byte[] write(Scope scope) throws ShapeFailure {
-            return CBOR.writeValueAsBytes(filled(tree, scope));
+            Object content = filled(tree, scope);
+            return BoundedBytes.written(out -> CBOR.writeValue(out, content));
         }
     }
 
@@ -132,7 +134,7 @@ sealed interface Body {
                 }
                 table.add(cells);
             }
-            return CSV.writer(schema).writeValueAsBytes(table);
+            return BoundedBytes.written(out -> CSV.writer(schema).writeValue(out, table));
         }
     }
 

@@ -87,6 +87,7 @@ public final class Template {
                 case Part.Hole(Expression expression) ->
                     joined.append(encode.apply(Plain.text(evaluate(expression, scope, where))));
             }
+            BoundedBytes.check(joined.length());
         }
         return joined.toString();
     }

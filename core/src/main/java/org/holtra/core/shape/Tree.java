@@ -16,18 +16,18 @@ sealed interface Tree {
     Object ABSENT = new Object();
 
     /** @param where the place of this part in the whole, such as {@code body.items[2]} */
-    Object fill(Scope scope, String where) throws ShapeFailure;
+    Object fill(Scope scope, String where, Parts parts) throws ShapeFailure;
 
     record Constant(Object value) implements Tree {
         @Override
-        public Object fill(Scope scope, String where) {
+        public Object fill(Scope scope, String where, Parts parts) {
             return value;
         }
     }
 
     record Text(Template template) implements Tree {
         @Override
-        public Object fill(Scope scope, String where) throws ShapeFailure {
+        public Object fill(Scope scope, String where, Parts parts) throws ShapeFailure {
             return template.value(scope, where);
         }
     }
@@ -35,11 +35,11 @@ sealed interface Tree {
     /** @param fields in the order they are written */
     record Fields(List<Field> fields) implements Tree {
         @Override
-        public Map<String, Object> fill(Scope scope, String where) throws ShapeFailure {
+        public Map<String, Object> fill(Scope scope, String where, Parts parts) throws ShapeFailure {
             Map<String, Object> filled = LinkedHashMap.newLinkedHashMap(fields.size());
             for (Field field : fields) {
                 String name = field.name.text(scope, where, text -> text);
-                Object value = field.fill(scope, where + "." + name);
+                Object value = field.fill(scope, where + "." + name, parts);
                 if (value != ABSENT) {
                     filled.put(name, value);
                 }
@@ -50,9 +50,9 @@ sealed interface Tree {
 
     /** @param optional whether it vanishes where something it needs is not there, or is null */
     record Field(Template name, Tree value, boolean optional) {
-        Object fill(Scope scope, String where) throws ShapeFailure {
+        Object fill(Scope scope, String where, Parts parts) throws ShapeFailure {
             try {
-                Object filled = value.fill(scope, where);
+                Object filled = value.fill(scope, where, parts);
                 return optional && filled == null ? ABSENT : filled;
             } catch (ShapeFailure failure) {
                 if (optional && failure.missing()) {
@@ -65,10 +65,10 @@ sealed interface Tree {
 
     record Items(List<Tree> items) implements Tree {
         @Override
-        public Object fill(Scope scope, String where) throws ShapeFailure {
+        public Object fill(Scope scope, String where, Parts parts) throws ShapeFailure {
             List<Object> filled = new ArrayList<>(items.size());
             for (int at = 0; at < items.size(); at++) {
-                Object value = items.get(at).fill(scope, where + "[" + at + "]");
+                Object value = items.get(at).fill(scope, where + "[" + at + "]", parts);
                 if (items.get(at) instanceof Each && value instanceof List<?> many) {
                     filled.addAll(many);
                 } else if (value != ABSENT) {
@@ -86,7 +86,7 @@ sealed interface Tree {
      */
     record Each(Expression list, String as, Tree give) implements Tree {
         @Override
-        public Object fill(Scope scope, String where) throws ShapeFailure {
+        public Object fill(Scope scope, String where, Parts parts) throws ShapeFailure {
             Object found = Template.evaluate(list, scope, where + ".$each");
             if (!(found instanceof List<?> elements)) {
                 throw new ShapeFailure(
@@ -94,7 +94,8 @@ sealed interface Tree {
             }
             List<Object> filled = new ArrayList<>(elements.size());
             for (int at = 0; at < elements.size(); at++) {
-                Object value = give.fill(scope.with(as, elements.get(at)), where + "[" + at + "]");
+                parts.one(where);
+                Object value = give.fill(scope.with(as, elements.get(at)), where + "[" + at + "]", parts);
                 if (value != ABSENT) {
                     filled.add(value);
                 }
@@ -106,8 +107,8 @@ sealed interface Tree {
     /** A part that is there only where a condition holds. */
     record When(Condition condition, Tree give) implements Tree {
         @Override
-        public Object fill(Scope scope, String where) throws ShapeFailure {
-            return condition.holds(scope) ? give.fill(scope, where) : ABSENT;
+        public Object fill(Scope scope, String where, Parts parts) throws ShapeFailure {
+            return condition.holds(scope) ? give.fill(scope, where, parts) : ABSENT;
         }
     }
 }

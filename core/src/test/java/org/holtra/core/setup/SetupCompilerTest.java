@@ -116,6 +116,35 @@ class SetupCompilerTest {
     }
 
     @Test
+    void aFewAliasesCannotStandForASetupWithoutEnd() {
+        StringBuilder bomb = new StringBuilder("tables:\n  a0: &a0 {rows: {x: 1}}\n");
+        for (int i = 1; i < 30; i++) {
+            bomb.append("  a%d: &a%d [*a%d, *a%d, *a%d, *a%d]\n".formatted(i, i, i - 1, i - 1, i - 1, i - 1));
+        }
+
+        assertThat(compiler.compile(bomb.toString()).problems()).isNotEmpty();
+        assertThat(compiler.compile("tables:\n  a: &a {rows: {x: 1}}\n  b: *a\n")
+                        .problems())
+                .extracting(SetupProblem::what)
+                .anyMatch(what -> what.startsWith("an alias (`*`) of a list or an object is not taken"));
+        assertThat(compiler.compile("lanes: &l\n  a: *l\n").problems()).isNotEmpty();
+        assertThat(compiler.compile("[".repeat(200_000)).problems()).isNotEmpty();
+    }
+
+    @Test
+    void expressionsThatAreTooMuchTogetherAreRefusedInTime() {
+        String operands = String.join(" || ", java.util.Collections.nCopies(200, "data.a < 1"));
+        StringBuilder setup = new StringBuilder("lanes:\n");
+        for (int i = 0; i < 400; i++) {
+            setup.append("  l%d: {inlets: [x], outlet: y, pick: \"%s\"}\n".formatted(i, operands));
+        }
+
+        assertThat(compiler.compile(setup.toString()).problems())
+                .extracting(SetupProblem::what)
+                .anyMatch(what -> what.contains("too many and too long to be compiled"));
+    }
+
+    @Test
     void textThatIsNotYamlIsAnErrorAtItsPlace() {
         assertThat(compiler.compile("inlets:\n  roof: [\n").problems())
                 .singleElement()

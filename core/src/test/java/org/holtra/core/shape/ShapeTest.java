@@ -63,6 +63,43 @@ class ShapeTest {
         assertThat(content.query()).containsExactly(Map.entry("who", "row%204%2FB%26x%3D1"));
     }
 
+    private static String failure(Map<String, Object> source) {
+        try {
+            return fill(source).path();
+        } catch (ShapeFailure e) {
+            return e.getMessage();
+        } catch (Exception e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    @Test
+    void aDeviceWhoseKeyIsTwoDotsLeadsNowhereElse() {
+        assertThat(failure(Map.of("path", "/rows/${'..'}/secrets"))).contains("a segment of the path would be `..`");
+        assertThat(failure(Map.of("path", "/rows/${'.'}"))).contains("a segment of the path would be `.`");
+        assertThat(failure(Map.of("path", "/rows/%2E%2e/x"))).contains("which leads to another address");
+        assertThat(failure(Map.of("path", "/rows/${'a..b'}"))).isEqualTo("/rows/a..b");
+    }
+
+    @Test
+    void aNameThatIsNoneOfAHeaderIsRefused() {
+        assertThat(failure(Map.of("headers", Map.of("X-${'a b'}", "1")))).contains("is no name of a header");
+        assertThat(failure(Map.of("headers", Map.of("X${'\\r\\nY'}", "1")))).contains("is no name of a header");
+        assertThat(failure(Map.of("headers", Map.of("${'Host'}", "1")))).contains("is set by the connection itself");
+    }
+
+    @Test
+    void aBodyThatMakesMuchOfLittleIsRefused() {
+        Map<String, Object> each = Map.of("$each", "data.list", "$give", "${'x'.replace('x', data.name)}");
+        Object nested = each;
+        for (int i = 0; i < 25; i++) {
+            nested = Map.of("$each", "data.list", "$give", nested);
+        }
+        Map<String, Object> body = Map.of("a", nested);
+
+        assertThat(failure(Map.of("body", body))).contains("it would have more than 100000 parts");
+    }
+
     @Test
     void aHeaderCannotCarryALineBreak() throws Exception {
         assertThat(fill(Map.of("headers", Map.of("X-Line", "${data.line}"))).headers())

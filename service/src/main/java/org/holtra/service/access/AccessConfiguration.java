@@ -3,8 +3,8 @@ package org.holtra.service.access;
 import jakarta.servlet.DispatcherType;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.time.InstantSource;
+import org.holtra.service.web.WebProblem;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
@@ -16,19 +16,23 @@ import org.springframework.security.crypto.bcrypt.BCryptPasswordEncoder;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.context.SecurityContextHolderFilter;
 import org.springframework.security.web.csrf.CsrfFilter;
-import tools.jackson.databind.json.JsonMapper;
 
 /** Who may do what: nothing but sign-in and health answers without a session or a key; inlets check their own senders. */
 @Configuration
 class AccessConfiguration {
 
     private static final String CONSOLE_POLICY =
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'";
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'none'";
+
+    /** What the API answers is data; should a browser take it for a page, that page may do nothing. */
+    private static final String API_POLICY =
+            "default-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'";
 
     @Bean
     @Order(1)
-    SecurityFilterChain api(HttpSecurity http, ApiKeys keys) {
+    SecurityFilterChain api(HttpSecurity http, ApiKeys keys, SignedCsrfTokens tokens, InstantSource clock) {
         return http.securityMatcher("/api/**")
                 .authorizeHttpRequests(
                         requests -> requests.dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR)
@@ -40,8 +44,11 @@ class AccessConfiguration {
                                 .anyRequest()
                                 .authenticated())
                 .csrf(csrf -> csrf.spa()
+                        .csrfTokenRepository(tokens)
                         .requireCsrfProtectionMatcher(request ->
                                 CsrfFilter.DEFAULT_CSRF_MATCHER.matches(request) && !ApiKeyFilter.carriesKey(request)))
+                .addFilterBefore(new SessionAge(clock), SecurityContextHolderFilter.class)
+                .headers(headers -> headers.contentSecurityPolicy(policy -> policy.policyDirectives(API_POLICY)))
                 .addFilterBefore(new ApiKeyFilter(keys), UsernamePasswordAuthenticationFilter.class)
                 .exceptionHandling(
                         problems -> problems.authenticationEntryPoint((request, response, e) -> {
@@ -88,13 +95,6 @@ class AccessConfiguration {
     }
 
     static void problem(HttpServletResponse response, int status, String title, String detail) throws IOException {
-        Map<String, Object> problem = new LinkedHashMap<>();
-        problem.put("type", "about:blank");
-        problem.put("title", title);
-        problem.put("status", status);
-        problem.put("detail", detail);
-        response.setStatus(status);
-        response.setContentType("application/problem+json");
-        response.getOutputStream().write(JsonMapper.shared().writeValueAsBytes(problem));
+        WebProblem.write(response, status, title, detail);
     }
 }

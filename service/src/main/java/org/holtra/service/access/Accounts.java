@@ -53,16 +53,13 @@ public class Accounts implements UserDetailsService {
         String password = secrets.next(PASSWORD_BYTES);
         mapper.add(new AccountMapper.Account(
                 ADMINISTRATOR, encoder.encode(password), welcome.clock().instant()));
-        Path file = welcome.settings().welcomeFile();
-        if (file == null) {
-            log.info(
-                    "First start. Sign in as {} with the password {} — it is shown this once.",
-                    ADMINISTRATOR,
-                    password);
-        } else {
-            write(file, password);
-            log.info("First start. The sign-in of {} and an API key stand in {}", ADMINISTRATOR, file);
-        }
+        // Not into the log, which more people read and which is kept for longer.
+        Path file = welcome.settings().firstSignIn();
+        write(file, password);
+        log.info(
+                "First start. The sign-in of {} and an API key stand in {}; delete it when you have them",
+                ADMINISTRATOR,
+                file);
     }
 
     private void write(Path file, String password) {

@@ -29,15 +29,17 @@ final class ApiKeyFilter extends OncePerRequestFilter {
         return header != null && header.regionMatches(true, 0, SCHEME, 0, SCHEME.length());
     }
 
+    static String key(HttpServletRequest request) {
+        return request.getHeader("Authorization").substring(SCHEME.length()).strip();
+    }
+
     @Override
     protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
             throws ServletException, IOException {
         if (carriesKey(request)) {
             Optional<String> name;
             try {
-                name = keys.nameOf(request.getHeader("Authorization")
-                        .substring(SCHEME.length())
-                        .strip());
+                name = keys.nameOf(key(request));
             } catch (DataAccessException e) {
                 response.setHeader("Retry-After", "5");
                 AccessConfiguration.problem(

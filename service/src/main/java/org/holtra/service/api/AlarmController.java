@@ -31,6 +31,7 @@ class AlarmController {
     record Shelving(String span, String text) {}
 
     private static final Set<String> STATES = Set.of("open", "acknowledged", "shelved", "cleared");
+    private static final int LONGEST_COMMENT = 4_000;
     private static final Duration LONGEST_SHELF = Duration.ofDays(30);
 
     private final Alarms alarms;
@@ -83,7 +84,11 @@ class AlarmController {
         if (!span.matches("[1-9][0-9]{0,5}(s|m|h|d)") || Span.parse(span).compareTo(LONGEST_SHELF) > 0) {
             throw Problem.badRequest("span", "Say for how long, such as 2h; at most 30d.");
         }
-        alarms.shelve(there(number), person.getName(), clock.instant().plus(Span.parse(span)), shelving.text());
+        alarms.shelve(
+                there(number),
+                person.getName(),
+                clock.instant().plus(Span.parse(span)),
+                Problem.bounded("text", shelving.text(), LONGEST_COMMENT));
         return find(number);
     }
 
@@ -102,6 +107,7 @@ class AlarmController {
     }
 
     private static String text(Saying saying) {
+        Problem.bounded("text", saying == null ? null : saying.text(), LONGEST_COMMENT);
         return saying == null || saying.text() == null || saying.text().isBlank()
                 ? null
                 : saying.text().strip();

@@ -14,6 +14,7 @@ import org.holtra.service.mending.Incidents;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -134,8 +135,10 @@ class IncidentController {
 
     /** What happened, what was done and what became of it, as a page to be handed on. */
     @GetMapping(value = "/{number}/report", produces = MediaType.TEXT_HTML_VALUE)
-    String report(@PathVariable long number) {
-        return IncidentReport.of(there(number), clock.instant());
+    ResponseEntity<String> report(@PathVariable long number) {
+        return ResponseEntity.ok()
+                .header("Content-Security-Policy", IncidentReport.POLICY)
+                .body(IncidentReport.of(there(number), clock.instant()));
     }
 
     /** Forgets one about which nothing was done. */
@@ -169,6 +172,7 @@ class IncidentController {
     }
 
     private Incidents.Mark checked(Incidents.Mark mark) {
+        Problem.bounded("title", mark.title(), 200);
         about(mark.outlet(), mark.device());
         if (mark.since() == null || mark.until() == null) {
             throw Problem.badRequest(

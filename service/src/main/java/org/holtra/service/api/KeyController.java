@@ -20,6 +20,8 @@ class KeyController {
     /** @param key shown this once */
     record Made(String name, String key) {}
 
+    private static final String NAME = "[\\p{L}\\p{N} ._-]{1,100}";
+
     private final ApiKeys keys;
 
     KeyController(ApiKeys keys) {
@@ -35,6 +37,11 @@ class KeyController {
     @PostMapping("/{name}")
     @ResponseStatus(HttpStatus.CREATED)
     Made make(@PathVariable String name, Principal principal) {
+        if (!name.matches(NAME)) {
+            throw Problem.badRequest(
+                    "name",
+                    "The name of a key has 1 to 100 letters, digits, spaces and the signs . _ - and no others.");
+        }
         return keys.make(name, principal.getName())
                 .map(key -> new Made(name, key))
                 .orElseThrow(() -> new Problem(

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BooleanSupplier;
 import org.holtra.service.journal.JournalListener;
 import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Settlement;
@@ -23,8 +24,9 @@ class Live implements JournalListener, SmartLifecycle {
     private final Set<Watcher> watchers = ConcurrentHashMap.newKeySet();
     private volatile boolean running;
 
-    SseEmitter watch() {
-        Watcher watcher = new Watcher(watchers::remove);
+    /** @param mayGoOn asked now and then; the stream ends once it says no */
+    SseEmitter watch(BooleanSupplier mayGoOn) {
+        Watcher watcher = new Watcher(watchers::remove, mayGoOn);
         watchers.add(watcher);
         watcher.start();
         return watcher.emitter();

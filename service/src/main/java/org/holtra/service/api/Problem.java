@@ -27,6 +27,14 @@ final class Problem extends RuntimeException {
         return new Problem(HttpStatus.BAD_REQUEST, "Not understood", detail, Map.of("field", field));
     }
 
+    /** A text that people give, such as a name or a comment, which must not be longer than this; null is none. */
+    static String bounded(String field, String text, int most) {
+        if (text != null && text.length() > most) {
+            throw badRequest(field, "The " + field + " is longer than " + most + " characters.");
+        }
+        return text;
+    }
+
     HttpStatus status() {
         return status;
     }

@@ -36,6 +36,11 @@ class Problems extends ResponseEntityExceptionHandler {
 
     @ExceptionHandler({DataAccessException.class, TransactionException.class, JournalUnavailable.class})
     ResponseEntity<ProblemDetail> databaseAway(RuntimeException e) {
+        if (JournalUnavailable.isOfTheData(e)) {
+            return notUnderstood(new IllegalArgumentException(
+                    "A value of the request is none that can be stored or looked for, such as a text with a zero byte or a"
+                            + " time beyond the calendar."));
+        }
         log.warn("A request could not be served", e);
         ProblemDetail detail = ProblemDetail.forStatusAndDetail(
                 HttpStatus.SERVICE_UNAVAILABLE,

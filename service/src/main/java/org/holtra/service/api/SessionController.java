@@ -4,13 +4,17 @@ import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import jakarta.validation.Valid;
 import jakarta.validation.constraints.NotBlank;
+import jakarta.validation.constraints.Size;
 import java.security.Principal;
+import java.time.Duration;
 import java.util.Map;
+import org.holtra.service.access.SignIn;
+import org.holtra.service.access.SignedCsrfTokens;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
-import org.springframework.security.authentication.AuthenticationManager;
-import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
+import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
 import org.springframework.security.core.Authentication;
-import org.springframework.security.core.AuthenticationException;
 import org.springframework.security.core.context.SecurityContext;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.security.web.context.HttpSessionSecurityContextRepository;
@@ -27,16 +31,22 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/session")
 class SessionController {
 
-    record SignIn(@NotBlank String name, @NotBlank String password) {}
+    private static final int LONGEST = 200;
+
+    record Given(
+            @NotBlank @Size(max = LONGEST) String name,
+            @NotBlank @Size(max = LONGEST) String password) {}
 
     /** @param name who is signed in, or null */
     record Session(String name) {}
 
-    private final AuthenticationManager authentication;
+    private final SignIn signIn;
+    private final SignedCsrfTokens tokens;
     private final HttpSessionSecurityContextRepository contexts = new HttpSessionSecurityContextRepository();
 
-    SessionController(AuthenticationManager authentication) {
-        this.authentication = authentication;
+    SessionController(SignIn signIn, SignedCsrfTokens tokens) {
+        this.signIn = signIn;
+        this.tokens = tokens;
     }
 
     /** Who is signed in. Also gives the browser its token against forged requests. */
@@ -47,34 +57,46 @@ class SessionController {
     }
 
     @PostMapping
-    Session signIn(
-            @Valid @RequestBody SignIn given,
-            HttpServletRequest request,
-            HttpServletResponse response,
-            CsrfToken token) {
-        Authentication person;
-        try {
-            person = authentication.authenticate(
-                    UsernamePasswordAuthenticationToken.unauthenticated(given.name(), given.password()));
-        } catch (AuthenticationException e) {
-            throw new Problem(
-                    HttpStatus.UNAUTHORIZED, "Not signed in", "Name and password do not belong together.", Map.of());
-        }
+    ResponseEntity<?> signIn(
+            @Valid @RequestBody Given given, HttpServletRequest request, HttpServletResponse response) {
+        return switch (signIn.attempt(given.name(), given.password(), request.getRemoteAddr())) {
+            case SignIn.Result.Person(Authentication person) -> ResponseEntity.ok(signedIn(person, request, response));
+            case SignIn.Result.Wrong() ->
+                throw new Problem(
+                        HttpStatus.UNAUTHORIZED,
+                        "Not signed in",
+                        "Name and password do not belong together.",
+                        Map.of());
+            case SignIn.Result.Later(Duration in) -> {
+                long seconds = in.plusMillis(999).toSeconds();
+                ProblemDetail problem = ProblemDetail.forStatusAndDetail(
+                        HttpStatus.TOO_MANY_REQUESTS, "There were too many attempts. Try again in " + seconds + " s.");
+                problem.setTitle("Not signed in");
+                yield ResponseEntity.status(HttpStatus.TOO_MANY_REQUESTS)
+                        .header(HttpHeaders.RETRY_AFTER, Long.toString(seconds))
+                        .body(problem);
+            }
+        };
+    }
+
+    private Session signedIn(Authentication person, HttpServletRequest request, HttpServletResponse response) {
+        // A new session rather than a new id: its age counts from now.
         if (request.getSession(false) != null) {
-            request.changeSessionId();
+            request.getSession(false).invalidate();
         }
         SecurityContext context = SecurityContextHolder.createEmptyContext();
         context.setAuthentication(person);
         contexts.saveContext(context, request, response);
-        token.getToken();
+        tokens.renew(request, response);
         return new Session(person.getName());
     }
 
     @DeleteMapping
     @ResponseStatus(HttpStatus.NO_CONTENT)
-    void signOut(HttpServletRequest request) {
+    void signOut(HttpServletRequest request, HttpServletResponse response) {
         if (request.getSession(false) != null) {
             request.getSession(false).invalidate();
         }
+        tokens.renew(request, response);
     }
 }

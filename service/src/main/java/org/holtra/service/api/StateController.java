@@ -6,6 +6,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import org.holtra.core.setup.Setup;
+import org.holtra.scripts.Confinement;
+import org.holtra.scripts.Scripts;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.DeadGroup;
 import org.holtra.service.journal.Journal;
@@ -32,6 +34,7 @@ class StateController {
      * @param waiting null while the database is away, as {@code dead}
      * @param nodes while the database is away, this one alone, as in {@code spools}
      */
+    /** @param scripts what the process that runs script codecs is kept away from; null if none runs */
     record Status(
             String version,
             String node,
@@ -46,6 +49,7 @@ class StateController {
             List<Trouble> troubles,
             List<NodeView> nodes,
             List<SpoolReports.Report> spools,
+            Confinement scripts,
             boolean databaseAway) {}
 
     /** @param self whether it is the one that answers */
@@ -65,7 +69,8 @@ class StateController {
             InstantSource clock,
             Wellbeing wellbeing,
             SpoolReports spools,
-            Journal journal) {}
+            Journal journal,
+            Scripts scripts) {}
 
     private final Instant started;
 
@@ -111,6 +116,7 @@ class StateController {
                 books.troubles,
                 books.nodes,
                 books.spools,
+                self.scripts.confinement().orElse(null),
                 awaySince.isPresent());
     }
 

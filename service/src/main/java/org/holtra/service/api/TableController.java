@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.LookupTable;
 import org.holtra.core.expression.Plain;
+import org.holtra.service.devices.SpreadsheetCell;
 import org.holtra.service.setups.SetupParts;
 import org.holtra.service.setups.Setups;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -63,7 +64,10 @@ class TableController {
         }
         List<List<Object>> lines = new ArrayList<>();
         lines.add(List.of("key", "value"));
-        ordered(table).rows().forEach((key, value) -> lines.add(List.of(key, Plain.text(value))));
+        ordered(table)
+                .rows()
+                .forEach((key, value) ->
+                        lines.add(List.of(SpreadsheetCell.of(key), SpreadsheetCell.of(Plain.text(value)))));
         return MAPPER.writer(CsvSchema.emptySchema().withLineSeparator("\r\n")).writeValueAsString(lines);
     }
 
@@ -86,7 +90,7 @@ class TableController {
                 if (line == 1 && cells[0].equalsIgnoreCase("key")) {
                     continue;
                 }
-                if (rows.put(cells[0], cells[1]) != null) {
+                if (rows.put(SpreadsheetCell.text(cells[0]), SpreadsheetCell.text(cells[1])) != null) {
                     throw Problem.badRequest("csv", "Line " + line + ": `" + cells[0] + "` stands there twice.");
                 }
             }

@@ -1,11 +1,13 @@
 package org.holtra.service.api;
 
 import java.io.IOException;
+import java.time.Duration;
 import java.util.Map;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.BooleanSupplier;
 import java.util.function.Consumer;
 import org.springframework.http.MediaType;
 import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
@@ -17,15 +19,19 @@ final class Watcher {
 
     private static final int BOUND = 1_000;
     private static final long HEARTBEAT_SECONDS = 10;
+    private static final Duration ASKED_EVERY = Duration.ofSeconds(2);
 
     private final SseEmitter emitter = new SseEmitter(0L);
     private final BlockingQueue<Event> events = new ArrayBlockingQueue<>(BOUND);
     private final AtomicLong missed = new AtomicLong();
     private final Consumer<Watcher> gone;
+    private final BooleanSupplier mayGoOn;
     private volatile boolean ended;
 
-    Watcher(Consumer<Watcher> gone) {
+    /** @param mayGoOn asked now and then; the stream ends once it says no */
+    Watcher(Consumer<Watcher> gone, BooleanSupplier mayGoOn) {
         this.gone = gone;
+        this.mayGoOn = mayGoOn;
         emitter.onCompletion(this::end);
         emitter.onError(e -> end());
     }
@@ -52,7 +58,12 @@ final class Watcher {
     private void run() {
         try {
             emitter.send(SseEmitter.event().comment("hello"));
+            long asked = System.nanoTime();
             while (!ended) {
+                if (System.nanoTime() - asked > ASKED_EVERY.toNanos()) {
+                    asked = System.nanoTime();
+                    ended = !mayGoOn.getAsBoolean();
+                }
                 Event event = events.poll(200, TimeUnit.MILLISECONDS);
                 if (event == null) {
                     beat();
@@ -66,6 +77,7 @@ final class Watcher {
                 }
             }
             emitter.complete();
+            end();
         } catch (IOException | IllegalStateException e) {
             end(); // the reader is gone; that is how streams end
         } catch (InterruptedException e) {

@@ -35,6 +35,8 @@ public record CredentialForm(String form, Map<String, String> fields) {
     private static final Pattern LEADING_BEARER = Pattern.compile("(?i)^(bearer(?:[\\s:]+|$))+");
     private static final Pattern LEADING_BASIC = Pattern.compile("(?i)^(basic\\s+)+");
     private static final Pattern SCHEME = Pattern.compile("^[A-Za-z][A-Za-z0-9-]* +\\S.*");
+    private static final int SHORTEST = 4;
+    private static final int LONGEST = 8_192;
     private static final String SIGNATURE_PREFIX = "whsec_";
 
     public Checked check() throws Unfit {
@@ -133,6 +135,15 @@ public record CredentialForm(String form, Map<String, String> fields) {
         String stripped = pasted.strip();
         if (stripped.isEmpty()) {
             throw new Unfit(field, "the " + field + " is missing");
+        }
+        if (stripped.length() < SHORTEST) {
+            throw new Unfit(
+                    field,
+                    "the " + field + " is shorter than " + SHORTEST
+                            + " characters: it would be guessed, and could not be masked where it is repeated");
+        }
+        if (stripped.length() > LONGEST) {
+            throw new Unfit(field, "the " + field + " is longer than " + LONGEST + " characters");
         }
         if (stripped.chars().anyMatch(Character::isISOControl)) {
             throw new Unfit(field, "the " + field + " holds a line break or another control character");

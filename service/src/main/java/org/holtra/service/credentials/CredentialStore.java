@@ -15,6 +15,8 @@ import java.util.stream.Collectors;
 import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Told;
 import org.holtra.service.settings.HoltraSettings;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -32,6 +34,7 @@ public class CredentialStore {
             Entry entry, Credential credential, byte[] sealed, Credential previous, Instant previousUntil) {}
 
     private static final JsonMapper JSON = JsonMapper.shared();
+    private static final Logger log = LoggerFactory.getLogger(CredentialStore.class);
 
     private final CredentialMapper mapper;
     private final Seal seal;
@@ -57,12 +60,41 @@ public class CredentialStore {
 
     public void load() {
         for (CredentialMapper.Row row : mapper.all()) {
-            Credential previous = row.previous() == null ? null : opened(row.name(), row.previous());
-            known.put(
-                    row.name(),
-                    new Known(
-                            entry(row), opened(row.name(), row.sealed()), row.sealed(), previous, row.previousUntil()));
+            load(row);
         }
+    }
+
+    /** Seals with the first key of the key file what was sealed with another, so that the other can be taken out of it. */
+    public void sealAnew() {
+        for (CredentialMapper.Row row : mapper.all()) {
+            boolean old = seal.isOld(row.name(), row.sealed())
+                    || row.previous() != null && seal.isOld(row.name(), row.previous());
+            if (old) {
+                byte[] previous = row.previous() == null ? null : resealed(row.name(), row.previous());
+                CredentialMapper.Row anew = new CredentialMapper.Row(
+                        row.name(),
+                        row.form(),
+                        resealed(row.name(), row.sealed()),
+                        row.changed(),
+                        row.changedBy(),
+                        previous,
+                        row.previousUntil());
+                mapper.save(anew);
+                load(anew);
+                log.info("Credential {} is sealed with the first key of the key file now", row.name());
+            }
+        }
+    }
+
+    private byte[] resealed(String name, byte[] sealed) {
+        return seal.seal(name, seal.open(name, sealed));
+    }
+
+    private void load(CredentialMapper.Row row) {
+        Credential previous = row.previous() == null ? null : opened(row.name(), row.previous());
+        known.put(
+                row.name(),
+                new Known(entry(row), opened(row.name(), row.sealed()), row.sealed(), previous, row.previousUntil()));
     }
 
     /** Another node changed a credential. */

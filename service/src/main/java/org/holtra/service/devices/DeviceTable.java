@@ -36,6 +36,9 @@ public final class DeviceTable {
     private static final CsvMapper CSV = CsvMapper.builder()
             .enable(CsvReadFeature.TRIM_SPACES, CsvReadFeature.SKIP_EMPTY_LINES, CsvReadFeature.WRAP_AS_ARRAY)
             .build();
+    private static final int MOST_FACTS = 500;
+    private static final int LONGEST_NAME = 200;
+    private static final int LONGEST_FACT = 10_000;
     private static final Set<String> PLAIN = Set.of("key", "model", "zone", "born", "silentAfter");
     private static final String FACT = "fact:";
     private static final String POINT = "point:";
@@ -68,15 +71,17 @@ public final class DeviceTable {
     private static Map<String, Object> cells(Device device) {
         Device.Knowledge known = device.knowledge();
         Map<String, Object> cells = new LinkedHashMap<>();
-        cells.put("key", device.key());
-        cells.put("model", known.model());
+        cells.put("key", SpreadsheetCell.of(device.key()));
+        cells.put("model", SpreadsheetCell.of(known.model()));
         cells.put("zone", known.zone());
         cells.put("born", known.born() == null ? null : known.born().toString());
         cells.put("silentAfter", known.silentAfter());
-        known.facts().forEach((name, value) -> cells.put(FACT + name, Plain.text(value)));
+        known.facts().forEach((name, value) -> cells.put(FACT + name, SpreadsheetCell.of(Plain.text(value))));
         known.points().forEach((name, point) -> {
-            cells.put(POINT + name, point.reference());
-            point.facts().forEach((fact, value) -> cells.put(POINT + name + ":" + fact, Plain.text(value)));
+            cells.put(POINT + name, SpreadsheetCell.of(point.reference()));
+            point.facts()
+                    .forEach((fact, value) ->
+                            cells.put(POINT + name + ":" + fact, SpreadsheetCell.of(Plain.text(value))));
         });
         return cells;
     }
@@ -134,7 +139,7 @@ public final class DeviceTable {
         int before = misfits.size();
         Map<String, String> row = new LinkedHashMap<>();
         for (int i = 0; i < Math.min(names.length, cells.length); i++) {
-            row.put(names[i], cells[i]);
+            row.put(names[i], SpreadsheetCell.text(cells[i]));
         }
         String key = row.getOrDefault("key", "");
         if (key.isBlank() || key.length() > 200) {
@@ -217,6 +222,10 @@ public final class DeviceTable {
 
     /** What is wrong with what somebody says of a device; the line is 0. */
     public static Optional<Misfit> check(Device.Knowledge knowledge) {
+        Optional<Misfit> large = large(knowledge);
+        if (large.isPresent()) {
+            return large;
+        }
         if (knowledge.zone() != null
                 && !ZoneId.getAvailableZoneIds().contains(knowledge.zone())
                 && !offset(knowledge.zone())) {
@@ -229,6 +238,37 @@ public final class DeviceTable {
                     "`" + knowledge.silentAfter() + "` is no span; write a number and s, m, h or d, such as 3h"));
         }
         return Optional.empty();
+    }
+
+    private static Optional<Misfit> large(Device.Knowledge knowledge) {
+        if (knowledge.model() != null && knowledge.model().length() > LONGEST_NAME) {
+            return Optional.of(new Misfit(0, "model", "its name is longer than " + LONGEST_NAME + " characters"));
+        }
+        if (knowledge.points().size() > MOST_FACTS) {
+            return Optional.of(new Misfit(0, "points", "there are more than " + MOST_FACTS));
+        }
+        for (Device.Point point : knowledge.points().values()) {
+            Optional<Misfit> large = large(point.facts());
+            if (large.isPresent()) {
+                return large;
+            }
+        }
+        return large(knowledge.facts());
+    }
+
+    private static Optional<Misfit> large(Map<String, Object> facts) {
+        if (facts.size() > MOST_FACTS) {
+            return Optional.of(new Misfit(0, "facts", "there are more than " + MOST_FACTS));
+        }
+        return facts.entrySet().stream()
+                .filter(fact -> fact.getKey().length() > LONGEST_NAME
+                        || Plain.text(fact.getValue()).length() > LONGEST_FACT)
+                .findFirst()
+                .map(fact -> new Misfit(
+                        0,
+                        "facts",
+                        "`" + Plain.brief(fact.getKey()) + "` has a name of more than " + LONGEST_NAME
+                                + " characters, or a value of more than " + LONGEST_FACT));
     }
 
     private static boolean offset(String zone) {

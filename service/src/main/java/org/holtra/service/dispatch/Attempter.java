@@ -27,12 +27,18 @@ import org.holtra.service.journal.Settlement;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Makes one attempt of a delivery: shapes its content by the newest lane and facts, sends it, and weighs the verdict. */
 @Component
 public class Attempter {
+
+    private static final Logger log = LoggerFactory.getLogger(Attempter.class);
 
     /** @param verdict null if there was nothing to send */
     record Result(Settlement settlement, Verdict verdict) {}
@@ -102,6 +108,20 @@ public class Attempter {
                             null));
         } catch (ShapeFailure | UnreadableContent e) {
             return new Readied(null, dead(job, "could not be shaped", e.getMessage()));
+        } catch (DataAccessException | TransactionException e) {
+            throw e; // of the database; the delivery waits until it is back
+        } catch (RuntimeException | StackOverflowError e) {
+            // Else it would be tried again for ever, and keep those behind it waiting.
+            log.error(
+                    "The content of delivery {} could not be made",
+                    job.delivery().id(),
+                    e);
+            return new Readied(
+                    null,
+                    dead(
+                            job,
+                            "could not be shaped",
+                            "Holtra failed to make its content, which is a defect of Holtra's: " + e));
         }
     }
 

@@ -133,10 +133,26 @@ public class Intake {
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
     CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet, Appending journal) {
-        return read(arrival, inlet, journal)
+        return readOrKeep(arrival, inlet, journal)
                 .exceptionallyCompose(failure -> JournalUnavailable.isOfTheData(failure)
                         ? unstorable(arrival, failure, journal)
                         : CompletableFuture.failedFuture(failure));
+    }
+
+    /** Whatever goes wrong with one message on its way to the journal, it is kept, and those behind it go on. */
+    private CompletableFuture<MessageId> readOrKeep(Arrival arrival, Inlet inlet, Appending journal) {
+        try {
+            return read(arrival, inlet, journal);
+        } catch (JournalUnavailable e) {
+            throw e;
+        } catch (RuntimeException | StackOverflowError e) {
+            log.error("Message {} of inlet {} could not be picked", arrival.id(), arrival.inlet(), e);
+            String reason = "Holtra failed to pick lanes for it, which is a defect of Holtra's: " + e;
+            return keep(
+                    steps.sorter.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()),
+                    null,
+                    journal);
+        }
     }
 
     /** What was read of an arrival is nothing the database can hold, such as a device's key with a zero byte. */

@@ -15,6 +15,7 @@ import java.util.NavigableMap;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
+import org.holtra.service.settings.PrivateFolder;
 
 /**
  * What was acknowledged, in the order it was, from the moment it is until the database knows. It lies in files that are mapped
@@ -56,7 +57,7 @@ final class AcknowledgementLog implements AutoCloseable {
     }
 
     private static UUID nameIn(Path folder) throws IOException {
-        Files.createDirectories(folder);
+        PrivateFolder.ready(folder);
         Path file = folder.resolve(NAME);
         if (!Files.exists(file)) {
             Files.writeString(file, UUID.randomUUID().toString());

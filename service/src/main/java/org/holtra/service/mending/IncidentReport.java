@@ -17,6 +17,10 @@ public final class IncidentReport {
 
     private IncidentReport() {}
 
+    /** What a browser may do with the page: show it. */
+    public static final String POLICY = "default-src 'none'; style-src 'unsafe-inline'; base-uri 'none';"
+            + " form-action 'none'; frame-ancestors 'none'";
+
     public static String of(Incident incident, Instant now) {
         return new IncidentReport().write(incident, now);
     }

@@ -15,6 +15,7 @@ import org.holtra.service.settings.HoltraSettings;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnMissingBean;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.context.annotation.Primary;
 
 /** What the core computes with, given its clock and its randomness. */
 @Configuration
@@ -36,7 +37,14 @@ class CoreConfiguration {
         return new MessageIds(clock, new SecureRandom());
     }
 
+    /** Of people who try codecs: what they try may take as long as it likes, and no message waits for it. */
     @Bean
+    Scripts benchScripts(InstantSource clock, HoltraSettings settings) {
+        return new Scripts(settings.benchLimits(), clock);
+    }
+
+    @Bean
+    @Primary
     Scripts scripts(InstantSource clock, HoltraSettings settings) {
         return new Scripts(settings.scriptLimits(), clock);
     }

@@ -110,6 +110,7 @@ class Course implements SmartLifecycle {
         patiently(writers.node::join);
         patiently(memory.accounts::ensureAdministrator);
         patiently(memory.credentials::load);
+        patiently(memory.credentials::sealAnew);
         patiently(memory.devices::load);
         patiently(dispatcher::load);
         patiently(memory.setups::load);

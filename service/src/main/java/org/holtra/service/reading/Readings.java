@@ -32,6 +32,9 @@ import org.holtra.service.devices.DeviceLife;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.setups.SetupAdopted;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Qualifier;
 import org.springframework.context.event.EventListener;
 import org.springframework.core.annotation.Order;
 import org.springframework.stereotype.Component;
@@ -41,15 +44,18 @@ import org.springframework.stereotype.Component;
 public class Readings {
 
     private static final Duration LONG = Duration.ofSeconds(30);
+    private static final Logger log = LoggerFactory.getLogger(Readings.class);
 
     private final DeviceRegistry devices;
     private final Scripts scripts;
+    private final Scripts bench;
     private final Reader reader = new Reader(this::decode);
-    private final Reader patient = new Reader(this::tried);
+    private final Reader patient = new Reader(this::decodePatiently);
 
-    Readings(DeviceRegistry devices, Scripts scripts) {
+    Readings(DeviceRegistry devices, Scripts scripts, @Qualifier("benchScripts") Scripts bench) {
         this.devices = devices;
         this.scripts = scripts;
+        this.bench = bench;
     }
 
     /** Runs a codec; layouts here, scripts in a process of their own. */
@@ -60,26 +66,54 @@ public class Readings {
         };
     }
 
-    /** The same for somebody who can wait for it. */
+    /** For somebody who tries a codec: in a process that no message needs. */
     public Decoded tried(Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
+        return decodePatiently(bench, codec, bytes, port, received);
+    }
+
+    private Decoded decodePatiently(Codec codec, byte[] bytes, Integer port, java.time.Instant received)
+            throws CodecUnavailable {
+        return decodePatiently(scripts, codec, bytes, port, received);
+    }
+
+    private static Decoded decodePatiently(
+            Scripts by, Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
         return switch (codec) {
             case Layout layout -> layout.decode(bytes, port);
-            case Script script -> scripts.decodeUplink(script, bytes, port, received, LONG);
+            case Script script -> by.decodeUplink(script, bytes, port, received, LONG);
         };
     }
 
+    /** @throws UnreadableContent also if reading failed in a way that was not foreseen: one message must not stop others */
     public Opened open(Arrival arrival, Inlet inlet) throws UnreadableContent {
-        return reader.open(arrival, inlet);
+        try {
+            return reader.open(arrival, inlet);
+        } catch (RuntimeException | StackOverflowError e) {
+            throw new UnreadableContent(unforeseen(arrival, e));
+        }
     }
 
     /** @param device null if the message is of none */
     public Reading finish(Opened opened, Device device, Setup setup) {
-        return reader.finish(opened, device == null ? Known.NOTHING : device.forReading(model(device, setup)));
+        return finish(reader, opened, device, setup);
+    }
+
+    private static Reading finish(Reader reader, Opened opened, Device device, Setup setup) {
+        try {
+            return reader.finish(opened, device == null ? Known.NOTHING : device.forReading(model(device, setup)));
+        } catch (RuntimeException | StackOverflowError e) {
+            return new Reading.Unreadable(opened.arrival(), unforeseen(opened.arrival(), e), opened.origin());
+        }
+    }
+
+    private static String unforeseen(Arrival arrival, Throwable failure) {
+        log.error("Message {} of inlet {} could not be read", arrival.id(), arrival.inlet(), failure);
+        return "Holtra failed to read it, which is a defect of Holtra's: " + failure;
     }
 
     /** The same where nobody waits for an answer: a codec that is busy or starting is waited for. */
     public Reading finishPatiently(Opened opened, Device device, Setup setup) {
-        return patient.finish(opened, device == null ? Known.NOTHING : device.forReading(model(device, setup)));
+        return finish(patient, opened, device, setup);
     }
 
     /**

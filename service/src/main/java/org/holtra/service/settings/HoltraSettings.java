@@ -2,6 +2,7 @@ package org.holtra.service.settings;
 
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import org.holtra.scripts.ScriptLimits;
 import org.springframework.boot.context.properties.ConfigurationProperties;
 import org.springframework.boot.context.properties.bind.DefaultValue;
@@ -11,7 +12,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  *
  * @param keyFile the file with the key that seals credentials; made if it does not exist
  * @param memoryMegabytes how much content of deliveries may wait in memory; what is more waits in the database only
- * @param welcomeFile where the first start writes the sign-in and the API key it made; null to tell the sign-in in the log
+ * @param welcomeFile where the first start writes the sign-in and the API key it made; null for {@code first-sign-in.json} beside the key file
  * @param scriptTime how much time of a processor one call of a script codec may use
  * @param spoolFolder where arrivals wait on disk while the database is away; null for nowhere, and then senders are told to
  *     come again
@@ -20,6 +21,9 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param keepAttemptsDays for how many days each attempt is kept, with what was sent and answered; 0 for ever
  * @param node what people call this node
  * @param keysOfALane how many keys a lane with memory, or a lookout, remembers at most
+ * @param outletsReach how far outlets may reach: {@code public} addresses, {@code private} ones too, or {@code local} ones, of
+ *     this machine, as well
+ * @param trustedProxies addresses of the proxies whose forwarded headers are believed; empty for none
  * @param scriptMegabytes how much memory each process that runs scripts may take
  */
 @ConfigurationProperties("holtra")
@@ -34,7 +38,9 @@ public record HoltraSettings(
         @DefaultValue("512") int spoolMegabytes,
         @DefaultValue("90") int keepMessagesDays,
         @DefaultValue("30") int keepAttemptsDays,
-        @DefaultValue("1000000") int keysOfALane) {
+        @DefaultValue("1000000") int keysOfALane,
+        @DefaultValue("public") String outletsReach,
+        @DefaultValue List<String> trustedProxies) {
 
     /**
      * After three calls in a row that had to be stopped, a script rests for a minute. A message whose turn does not come for
@@ -42,5 +48,15 @@ public record HoltraSettings(
      */
     public ScriptLimits scriptLimits() {
         return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(2), false);
+    }
+
+    /** Of people who try a codec: the process is there for a few calls. */
+    public ScriptLimits benchLimits() {
+        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(30), true);
+    }
+
+    /** Where the first start writes the sign-in and the API key it made. */
+    public Path firstSignIn() {
+        return welcomeFile == null ? keyFile.resolveSibling("first-sign-in.json") : welcomeFile;
     }
 }

@@ -24,6 +24,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.service.journal.GroupCommit;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.settings.HoltraSettings;
+import org.holtra.service.settings.PrivateFolder;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -79,7 +80,7 @@ public class Spool implements AutoCloseable {
         folder = settings.spoolFolder();
         limit = settings.spoolMegabytes() * 1024L * 1024L;
         if (folder != null) {
-            Files.createDirectories(folder);
+            PrivateFolder.ready(folder);
             recover();
         }
         writer = new GroupCommit<>("spool", MOST_WAITING, LARGEST_GROUP, this::write);
@@ -272,6 +273,7 @@ public class Spool implements AutoCloseable {
                 } else {
                     count(SpooledArrival.decode(entry.bytes()).received(), -1);
                     position = entry.next();
+                    waiting.decrementAndGet();
                     left--;
                 }
             }
@@ -287,16 +289,23 @@ public class Spool implements AutoCloseable {
         } catch (IOException e) {
             throw new UncheckedIOException("the spool cannot be brought forward", e);
         }
-        waiting.addAndGet(-count);
         List<Arrival> first = next(1);
         oldest = first.isEmpty() ? null : first.getFirst().received();
     }
 
-    private void note(long number, long at) throws IOException {
+    /** Where that cannot be written, as on a full disk, more is read again after a crash, and nothing else is wrong. */
+    private void note(long number, long at) {
         Path fresh = folder.resolve(POSITION + ".new");
-        Files.writeString(fresh, number + " " + at);
-        Files.move(
-                fresh, folder.resolve(POSITION), StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+        try {
+            Files.writeString(fresh, number + " " + at);
+            Files.move(
+                    fresh,
+                    folder.resolve(POSITION),
+                    StandardCopyOption.ATOMIC_MOVE,
+                    StandardCopyOption.REPLACE_EXISTING);
+        } catch (IOException e) {
+            log.warn("How far the spool is drained could not be written down: {}", e.toString());
+        }
     }
 
     public synchronized State state() {

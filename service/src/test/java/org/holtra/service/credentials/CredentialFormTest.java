@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.security.SecureRandom;
+import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -39,7 +40,7 @@ class CredentialFormTest {
 
     @Test
     void aMissingSchemeWordInAnAuthorizationHeaderIsToldOf() throws Exception {
-        assertThat(check("header", "name", "Authorization", "value", "abc").notices())
+        assertThat(check("header", "name", "Authorization", "value", "abc.def").notices())
                 .singleElement()
                 .asString()
                 .contains("no scheme word");
@@ -88,7 +89,7 @@ class CredentialFormTest {
         byte[] key = new byte[32];
         random.nextBytes(key);
         byte[] other = new byte[32];
-        Seal seal = new Seal(key, random);
+        Seal seal = new Seal(List.of(key), random);
         byte[] sealed = seal.seal("desk", "secret".getBytes());
 
         assertThat(new String(sealed, java.nio.charset.StandardCharsets.ISO_8859_1))
@@ -96,7 +97,12 @@ class CredentialFormTest {
         assertThat(seal.seal("desk", "secret".getBytes())).isNotEqualTo(sealed);
         assertThat(seal.open("desk", sealed)).isEqualTo("secret".getBytes());
         assertThatThrownBy(() -> seal.open("board", sealed)).isInstanceOf(IllegalStateException.class);
-        assertThatThrownBy(() -> new Seal(other, random).open("desk", sealed))
+        assertThatThrownBy(() -> new Seal(List.of(other), random).open("desk", sealed))
                 .isInstanceOf(IllegalStateException.class);
+        Seal rotated = new Seal(List.of(other, key), random);
+        assertThat(rotated.open("desk", sealed)).isEqualTo("secret".getBytes());
+        assertThat(rotated.isOld("desk", sealed)).isTrue();
+        assertThat(rotated.isOld("desk", rotated.seal("desk", "secret".getBytes())))
+                .isFalse();
     }
 }

@@ -51,6 +51,8 @@ final class NodeProcess {
                 NodeWithItsOwnClock.class.getName());
         builder.environment()
                 .putAll(Map.of(
+                        "HOLTRA_OUTLETS_REACH",
+                        "local",
                         NodeWithItsOwnClock.CLOCK,
                         folder.resolve("clock-" + name).toString(),
                         "HOLTRA_NODE",

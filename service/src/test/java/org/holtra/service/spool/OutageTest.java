@@ -146,7 +146,11 @@ class OutageTest {
     @Test
     void whatWaitsInTheSpoolOutlivesTheProcess() {
         TestService service = start(Map.of());
-        id(post(service.client(), "known", 0));
+        // Settled, or it would come again after the restart, as it should.
+        service.client()
+                .traceWhen(
+                        id(post(service.client(), "known", 0)),
+                        trace -> Client.state(trace).equals("delivered"));
         cluster.stop();
         String spooled = id(post(service.client(), "known", 1));
         service.close();

@@ -155,9 +155,10 @@ public record TestDatabase(String url, String password) {
     private static String script(String verb, Path folder) {
         try {
             Path script = root().resolve("bin/postgres");
-            Process process = new ProcessBuilder(script.toString(), verb, folder.toString())
-                    .redirectError(ProcessBuilder.Redirect.INHERIT)
-                    .start();
+            ProcessBuilder builder = new ProcessBuilder(script.toString(), verb, folder.toString())
+                    .redirectError(ProcessBuilder.Redirect.INHERIT);
+            builder.environment().put("HOLTRA_POSTGRES_FOR_TESTS", "1");
+            Process process = builder.start();
             String output = new String(process.getInputStream().readAllBytes());
             if (process.waitFor() != 0) {
                 throw new IllegalStateException(script + " " + verb + " failed");

@@ -95,6 +95,7 @@ public final class TestService implements AutoCloseable {
         settings.put("spring.datasource.url", database.url());
         settings.put("spring.datasource.password", database.password());
         settings.put("spring.datasource.hikari.connection-timeout", 2_000);
+        settings.put("holtra.outlets-reach", "local");
         settings.put("holtra.key-file", folder.resolve("holtra.key").toString());
         settings.put(
                 "holtra.spool-folder",

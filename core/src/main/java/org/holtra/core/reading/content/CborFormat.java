@@ -11,6 +11,7 @@ import tools.jackson.dataformat.cbor.CBORFactory;
 final class CborFormat implements Format.Parser {
 
     private final CBORFactory factory = CBORFactory.builder()
+            .streamReadConstraints(Bounds.OF_TOKENS)
             .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
             .build();
 
@@ -19,6 +20,7 @@ final class CborFormat implements Format.Parser {
         if (body.length == 0) {
             throw new UnreadableContent("the body is empty, CBOR was expected");
         }
+        CborHeads.check(body);
         try (JsonParser parser = factory.createParser(ObjectReadContext.empty(), body)) {
             parser.nextToken();
             Object value = Tokens.value(parser);

@@ -25,12 +25,14 @@ final class CsvFormat implements Format.Parser {
     public Object parse(byte[] body) throws UnreadableContent {
         String text = TextFormat.utf8(body);
         List<List<Object>> lines = new ArrayList<>();
+        int count = 0;
         CsvSchema schema = CsvSchema.emptySchema().withColumnSeparator(separator(text));
         try (MappingIterator<String[]> rows =
                 CSV.readerFor(String[].class).with(schema).readValues(text)) {
             while (rows.hasNext()) {
                 List<Object> line = new ArrayList<>();
                 for (String value : rows.next()) {
+                    Bounds.check(++count);
                     line.add(TextFormat.value(value));
                 }
                 lines.add(line);

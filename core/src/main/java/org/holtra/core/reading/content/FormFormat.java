@@ -13,18 +13,19 @@ final class FormFormat implements Format.Parser {
 
     @Override
     public Object parse(byte[] body) throws UnreadableContent {
-        Map<String, Object> fields = new LinkedHashMap<>();
+        Map<String, List<Object>> found = new LinkedHashMap<>();
+        int count = 0;
         for (String pair : TextFormat.utf8(body).strip().split("&")) {
             if (pair.isEmpty()) {
                 continue;
             }
+            Bounds.check(++count);
             String[] sides = pair.split("=", 2);
-            fields.merge(decode(sides[0]), TextFormat.value(sides.length == 1 ? "" : decode(sides[1])), (a, b) -> {
-                List<Object> both = new ArrayList<>(a instanceof List<?> list ? list : List.of(a));
-                both.add(b);
-                return both;
-            });
+            found.computeIfAbsent(decode(sides[0]), name -> new ArrayList<>(1))
+                    .add(TextFormat.value(sides.length == 1 ? "" : decode(sides[1])));
         }
+        Map<String, Object> fields = new LinkedHashMap<>();
+        found.forEach((name, values) -> fields.put(name, values.size() == 1 ? values.getFirst() : values));
         return fields;
     }
 

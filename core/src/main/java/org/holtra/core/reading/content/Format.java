@@ -39,6 +39,26 @@ public enum Format {
         }
     }
 
+    /**
+     * Whether content of this media type may be read as this format: it is one of the format's own, or says nothing of what it
+     * holds. Text says little, and is what simple senders call JSON and CSV.
+     *
+     * @param contentType null for none
+     */
+    public boolean takes(String contentType) {
+        String type = bare(contentType);
+        return switch (type) {
+            case "", "application/octet-stream" -> true;
+            case "text/plain" -> this == JSON || this == CSV || this == TEXT;
+            case "application/json", "text/json" -> this == JSON;
+            default -> ofContentType(type) == this && (this != JSON || type.endsWith("+json"));
+        };
+    }
+
+    private static String bare(String contentType) {
+        return contentType == null ? "" : contentType.split(";", 2)[0].strip().toLowerCase(Locale.ROOT);
+    }
+
     public static Optional<Format> of(String word) {
         return Arrays.stream(values())
                 .filter(format -> format.name().toLowerCase(Locale.ROOT).equals(word))
@@ -47,10 +67,7 @@ public enum Format {
 
     /** By a media type (RFC 9110, section 8.3.1), its parameters left aside; JSON where it tells nothing. */
     public static Format ofContentType(String contentType) {
-        if (contentType == null) {
-            return JSON;
-        }
-        String type = contentType.split(";", 2)[0].strip().toLowerCase(Locale.ROOT);
+        String type = bare(contentType);
         return switch (type) {
             case "application/cbor" -> CBOR;
             case "application/x-www-form-urlencoded" -> FORM;

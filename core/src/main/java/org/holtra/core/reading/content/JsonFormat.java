@@ -12,6 +12,7 @@ import tools.jackson.core.json.JsonFactory;
 public final class JsonFormat implements Format.Parser {
 
     private final JsonFactory factory = JsonFactory.builder()
+            .streamReadConstraints(Bounds.OF_TOKENS)
             .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
             .enable(StreamReadFeature.USE_FAST_DOUBLE_PARSER)
             .build();

@@ -15,7 +15,10 @@ import tools.jackson.dataformat.xml.XmlMapper;
  */
 final class XmlFormat implements Format.Parser {
 
-    private final XmlMapper xml = new XmlMapper(new XmlFactory(inputs()));
+    private final XmlMapper xml = new XmlMapper(XmlFactory.builder()
+            .xmlInputFactory(inputs())
+            .streamReadConstraints(Bounds.OF_TOKENS)
+            .build());
 
     private static XMLInputFactory inputs() {
         XMLInputFactory inputs = XMLInputFactory.newFactory();

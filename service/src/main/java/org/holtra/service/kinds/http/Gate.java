@@ -1,5 +1,7 @@
 package org.holtra.service.kinds.http;
 
+import java.util.Optional;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.LongSupplier;
 
@@ -51,19 +53,24 @@ final class Gate {
         return true;
     }
 
-    /** A request begins; false if as many as may be are under way. */
-    boolean enter() {
-        if (atOnce > 0 && underWay.incrementAndGet() > atOnce) {
+    /** A request begins; empty if as many as may be are under way. */
+    Optional<Pass> enter() {
+        if (underWay.incrementAndGet() > atOnce && atOnce > 0) {
             underWay.decrementAndGet();
-            return false;
+            return Optional.empty();
         }
-        return true;
+        return Optional.of(new Pass());
     }
 
-    /** A request that had entered ends. */
-    void leave() {
-        if (atOnce > 0) {
-            underWay.decrementAndGet();
+    /** A request that is under way, until it leaves; once is enough, and more does no harm. */
+    final class Pass {
+
+        private final AtomicBoolean left = new AtomicBoolean();
+
+        void leave() {
+            if (left.compareAndSet(false, true)) {
+                underWay.decrementAndGet();
+            }
         }
     }
 }

@@ -9,6 +9,7 @@ import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -92,16 +93,25 @@ final class HttpChannel implements Channel {
     private final VerdictRules rules;
     private final Batch batch;
 
-    HttpChannel(HttpTarget target, Outlet outlet, InstantSource clock, ScheduledExecutorService deadlines) {
+    /**
+     * What channels share.
+     *
+     * @param deadlines ends attempts that take too long
+     * @param reach which addresses they may connect to
+     */
+    record Surroundings(InstantSource clock, ScheduledExecutorService deadlines, Reach reach) {}
+
+    HttpChannel(HttpTarget target, Outlet outlet, Surroundings around) {
         int connections = outlet.concurrency();
         this.rules = outlet.manner().verdicts();
         this.batch = outlet.manner().batch();
         this.target = target;
-        this.clock = clock;
-        this.deadlines = deadlines;
+        this.clock = around.clock;
+        this.deadlines = around.deadlines;
         Timeout timeout = Timeout.of(target.timeout());
         this.client = HttpClients.custom()
                 .setConnectionManager(PoolingHttpClientConnectionManagerBuilder.create()
+                        .setDnsResolver(new CheckedAddresses(around.reach))
                         .setMaxConnTotal(connections)
                         .setMaxConnPerRoute(connections)
                         .setDefaultConnectionConfig(ConnectionConfig.custom()
@@ -249,11 +259,7 @@ final class HttpChannel implements Channel {
         if (verdict == null) {
             Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
             verdict = StatusVerdict.of(
-                    status,
-                    response.getReasonPhrase(),
-                    retryAfter == null ? null : retryAfter.getValue(),
-                    outgoing.attempt(),
-                    clock.instant());
+                    status, retryAfter == null ? null : retryAfter.getValue(), outgoing.attempt(), clock.instant());
         }
         return new Attempted(verdict, shown, status, excerpt(body), Integer.toString(status));
     }
@@ -262,8 +268,8 @@ final class HttpChannel implements Channel {
     private Attempted about(Answer one, Outgoing outgoing, Map<String, Object> shown) {
         Instant now = clock.instant();
         Verdict verdict = rules.judge(one, now)
-                .orElseGet(() -> StatusVerdict.of(
-                        one.status(), "for this message", one.headers().get("retry-after"), outgoing.attempt(), now));
+                .orElseGet(() ->
+                        StatusVerdict.of(one.status(), one.headers().get("retry-after"), outgoing.attempt(), now));
         byte[] said = excerpt(JSON.writeValueAsBytes(one.body()));
         return new Attempted(verdict, shown, one.status(), said, Integer.toString(one.status()));
     }
@@ -308,8 +314,10 @@ final class HttpChannel implements Channel {
     }
 
     private byte[] excerpt(byte[] body) {
-        String text = new String(body, 0, Math.min(body.length, EXCERPT), StandardCharsets.UTF_8);
-        return target.masked(text).getBytes(StandardCharsets.UTF_8);
+        // Masked before it is cut: half a secret is known by nothing.
+        String masked = target.masked(new String(body, StandardCharsets.UTF_8));
+        byte[] text = masked.getBytes(StandardCharsets.UTF_8);
+        return text.length > EXCERPT ? Arrays.copyOf(text, EXCERPT) : text;
     }
 
     private Attempted failed(Exception e, boolean late, String address, HttpClientContext context) {
@@ -325,7 +333,11 @@ final class HttpChannel implements Channel {
                 || e instanceof NoRouteToHostException
                 || e instanceof SSLException;
         if (!(e instanceof IOException)) {
-            log.warn("An attempt failed in an unforeseen way", e);
+            // Without what the failure says: it may quote the request, and with it the credential.
+            log.warn(
+                    "An attempt failed in an unforeseen way: {} at {}",
+                    e.getClass().getName(),
+                    e.getStackTrace().length == 0 ? "an unknown place" : e.getStackTrace()[0]);
         }
         String reason = unreached ? "the destination cannot be reached: " : "the connection broke: ";
         Verdict verdict = new Verdict.TryLater(reason + target.masked(words(e)), null, sent && !unreached, true);
@@ -333,6 +345,9 @@ final class HttpChannel implements Channel {
     }
 
     private static String words(Exception e) {
+        if (e instanceof CheckedAddresses.OutOfReach) {
+            return e.getMessage();
+        }
         if (e instanceof UnknownHostException) {
             return "no host is called " + e.getMessage();
         }

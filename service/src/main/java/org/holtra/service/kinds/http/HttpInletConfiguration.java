@@ -1,8 +1,11 @@
 package org.holtra.service.kinds.http;
 
 import java.time.InstantSource;
+import java.util.concurrent.ScheduledExecutorService;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
+import org.holtra.service.web.BodyMemory;
+import org.holtra.service.web.LeastRate;
 import org.springframework.boot.web.servlet.ServletRegistrationBean;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
@@ -12,9 +15,14 @@ class HttpInletConfiguration {
 
     @Bean
     ServletRegistrationBean<HttpInletServlet> inletServlet(
-            HttpInlets inlets, CredentialStore credentials, Intake intake, InstantSource clock) {
+            HttpInlets inlets,
+            CredentialStore credentials,
+            Intake intake,
+            InstantSource clock,
+            ScheduledExecutorService connectionWatch) {
+        SlowBody.Bounds bounds = new SlowBody.Bounds(LeastRate.USUAL, BodyMemory.ofHeap(), connectionWatch);
         ServletRegistrationBean<HttpInletServlet> servlet = new ServletRegistrationBean<>(
-                new HttpInletServlet(inlets, credentials, intake, clock), HttpInletServlet.ROOT + "/*");
+                new HttpInletServlet(inlets, credentials, intake, clock, bounds), HttpInletServlet.ROOT + "/*");
         servlet.setAsyncSupported(true);
         return servlet;
     }

@@ -9,11 +9,8 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.Arrays;
-import java.util.Collections;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
@@ -23,9 +20,9 @@ import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.journal.JournalUnavailable;
+import org.holtra.service.web.WebProblem;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Takes messages at {@code /in/…}. A request gives its thread back while its message is committed; the answer is written
@@ -37,21 +34,27 @@ final class HttpInletServlet extends HttpServlet {
 
     private static final long serialVersionUID = 1L;
     private static final int RETRY_AFTER_SECONDS = 5;
-    private static final long BODY_MILLIS = 30_000;
     private static final Set<String> METHODS = Set.of("POST", "PUT");
-    private static final JsonMapper JSON = JsonMapper.shared();
     private static final Logger log = LoggerFactory.getLogger(HttpInletServlet.class);
 
     private final transient HttpInlets inlets;
     private final transient CredentialStore credentials;
     private final transient Intake intake;
     private final transient InstantSource clock;
+    private final transient SlowBody.Bounds bounds;
+    private final transient SignedIds signedIds = new SignedIds();
 
-    HttpInletServlet(HttpInlets inlets, CredentialStore credentials, Intake intake, InstantSource clock) {
+    HttpInletServlet(
+            HttpInlets inlets,
+            CredentialStore credentials,
+            Intake intake,
+            InstantSource clock,
+            SlowBody.Bounds bounds) {
         this.inlets = inlets;
         this.credentials = credentials;
         this.intake = intake;
         this.clock = clock;
+        this.bounds = bounds;
     }
 
     @Override
@@ -88,12 +91,17 @@ final class HttpInletServlet extends HttpServlet {
             return;
         }
         if (!door.takes(request.getContentType())) {
+            String types = door.contentTypes().isEmpty()
+                    ? "those of its format, "
+                            + door.inlet().contents().format().name().toLowerCase(Locale.ROOT)
+                    : String.join(", ", door.contentTypes());
             problem(
                     response,
                     415,
                     "The inlet does not take this content type",
-                    "It takes " + String.join(", ", door.contentTypes()) + "; this was "
-                            + (request.getContentType() == null ? "without one" : request.getContentType()) + ".");
+                    "It takes " + types + "; this was "
+                            + (request.getContentType() == null ? "without one" : request.getContentType())
+                            + ". The inlet's contentTypes say which it takes.");
             return;
         }
         if (request.getContentLengthLong() > door.maxBytes()) {
@@ -105,15 +113,25 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 429, "Too many messages", "The inlet takes so many a second and no more. Send it again.");
             return;
         }
-        if (!door.gate().enter()) {
+        Optional<Gate.Pass> pass = door.gate().enter();
+        if (pass.isEmpty()) {
             response.setHeader("Retry-After", "1");
             problem(response, 429, "Too many requests at once", "The inlet takes no more at a time. Send it again.");
             return;
         }
-        Exchange exchange = new Exchange(request, response, door, credential.getFirst());
-        List<Credential> toSign = signed ? credential : List.of();
-        byte[] begun = whatHasCome(request);
-        if (begun.length == request.getContentLengthLong()) {
+        Exchange exchange = new Exchange(request, response, door, credential.getFirst(), pass.get());
+        try {
+            take(exchange, signed ? credential : List.of());
+        } catch (IOException | RuntimeException e) {
+            pass.get().leave();
+            throw e;
+        }
+    }
+
+    /** @param toSign what the body must be signed with; empty if it need not be */
+    private void take(Exchange exchange, List<Credential> toSign) throws IOException {
+        byte[] begun = whatHasCome(exchange.request);
+        if (begun.length == exchange.request.getContentLengthLong()) {
             read(exchange, toSign, begun, null);
         } else {
             readAsItComes(exchange, toSign, begun);
@@ -122,7 +140,11 @@ final class HttpInletServlet extends HttpServlet {
 
     /** A request under way. */
     private record Exchange(
-            HttpServletRequest request, HttpServletResponse response, HttpInlets.Door door, Credential credential) {}
+            HttpServletRequest request,
+            HttpServletResponse response,
+            HttpInlets.Door door,
+            Credential credential,
+            Gate.Pass pass) {}
 
     /**
      * What of a body can be read without waiting: small ones come with the headers. That is asked for again and again, since
@@ -131,9 +153,12 @@ final class HttpInletServlet extends HttpServlet {
     private static byte[] whatHasCome(HttpServletRequest request) throws IOException {
         ServletInputStream in = request.getInputStream();
         int length = (int) Math.max(0, request.getContentLengthLong());
-        byte[] body = new byte[in.available() > 0 ? length : 0];
+        byte[] body = new byte[Math.min(length, in.available())];
         int read = 0;
-        while (read < body.length && in.available() > 0) {
+        while (read < length && in.available() > 0) {
+            if (read == body.length) {
+                body = Arrays.copyOf(body, (int) Math.min(length, read + Math.max(in.available(), read)));
+            }
             int more = in.read(body, read, body.length - read);
             if (more < 0) {
                 break;
@@ -146,9 +171,9 @@ final class HttpInletServlet extends HttpServlet {
     /** A sender that trickles holds a connection for a while, and no thread. */
     private void readAsItComes(Exchange exchange, List<Credential> toSign, byte[] begun) throws IOException {
         AsyncContext async = exchange.request.startAsync();
-        async.setTimeout(BODY_MILLIS);
-        SlowBody slow = new SlowBody(exchange.request.getInputStream(), exchange.door.maxBytes(), async);
-        slow.read(begun, new SlowBody.Reader() {
+        async.setTimeout(bounds.rate().deadline().toMillis());
+        SlowBody slow = new SlowBody(exchange.request.getInputStream(), exchange.door.maxBytes(), bounds);
+        slow.read(begun, async, new SlowBody.Reader() {
             @Override
             public void came(byte[] body) throws IOException {
                 async.setTimeout(0);
@@ -156,27 +181,37 @@ final class HttpInletServlet extends HttpServlet {
             }
 
             @Override
-            public void failed(boolean tooLarge) throws IOException {
-                exchange.door.gate().leave();
-                if (tooLarge) {
-                    tooLarge(exchange.response, exchange.door);
-                } else {
+            public void failed(SlowBody.Failure why) throws IOException {
+                exchange.pass.leave();
+                try {
                     exchange.response.setHeader("Connection", "close");
-                    problem(
-                            exchange.response,
-                            408,
-                            "The body did not come",
-                            "Its sender took longer than " + BODY_MILLIS / 1_000 + " s to send it.");
+                    failure(why, exchange);
+                } finally {
+                    async.complete();
                 }
-                async.complete();
             }
         });
+    }
+
+    private void failure(SlowBody.Failure why, Exchange exchange) throws IOException {
+        switch (why) {
+            case TOO_LARGE -> tooLarge(exchange.response, exchange.door);
+            case NO_MEMORY -> unavailable(exchange.response, "the bodies under way take the memory there is for them");
+            case TOO_SLOW ->
+                problem(
+                        exchange.response,
+                        408,
+                        "The body came too slowly",
+                        "It must come within " + bounds.rate().deadline().toSeconds() + " s, and after "
+                                + bounds.rate().grace().toSeconds() + " s at "
+                                + bounds.rate().bytesPerSecond() + " bytes a second at least.");
+        }
     }
 
     /** @param toSign what the body must be signed with; empty if it need not be */
     private void read(Exchange exchange, List<Credential> toSign, byte[] body, AsyncContext async) throws IOException {
         if (!toSign.isEmpty() && refused(toSign, exchange.request, body, exchange.response)) {
-            exchange.door.gate().leave();
+            exchange.pass.leave();
             if (async != null) {
                 async.complete();
             }
@@ -187,7 +222,6 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     private static void tooLarge(HttpServletResponse response, HttpInlets.Door door) throws IOException {
-        response.setHeader("Connection", "close");
         problem(response, 413, "The body is too large", "The inlet takes up to " + door.maxBytes() + " bytes.");
     }
 
@@ -207,57 +241,69 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     private Arrival arrival(HttpServletRequest request, HttpInlets.Door door, Credential credential, byte[] body) {
-        Map<String, String> headers = new LinkedHashMap<>();
-        for (String name : Collections.list(request.getHeaderNames())) {
-            String lower = name.toLowerCase(Locale.ROOT);
-            if (!secret(lower, credential)) {
-                headers.put(lower, String.join(", ", Collections.list(request.getHeaders(name))));
-            }
-        }
         String query = request.getQueryString();
         return new Arrival(
                 intake.nextId(),
                 door.inlet().name(),
                 request.getRemoteAddr(),
-                request.getRequestURI() + (query == null ? "" : "?" + query),
-                headers,
+                request.getRequestURI() + (query == null ? "" : "?" + MaskedQuery.of(query)),
+                KeptHeaders.of(request, door.headers(), credential),
                 request.getContentType(),
                 body);
     }
 
-    private static boolean secret(String header, Credential credential) {
-        return header.contains("authorization")
-                || header.contains("cookie")
-                || header.contains("signature")
-                || credential instanceof Credential.Header(String name, String value) && name.equalsIgnoreCase(header);
-    }
-
     /** @param begun the request's asynchronous part; null if that has not begun */
     private void take(Arrival arrival, Exchange exchange, AsyncContext begun) throws IOException {
-        HttpServletResponse response = exchange.response;
-        String inlet = exchange.door.inlet().name();
-        CompletableFuture<MessageId> taken;
+        CompletableFuture<MessageId> promise = new CompletableFuture<>();
+        Optional<CompletableFuture<MessageId>> before = takenBefore(exchange, promise);
+        AsyncContext async = begun;
         try {
-            taken = intake.take(arrival, exchange.door.inlet());
-        } catch (JournalUnavailable e) {
-            exchange.door.gate().leave();
-            unavailable(response, e.getMessage());
-            if (begun != null) {
-                begun.complete();
+            if (before.isEmpty()) {
+                intake.take(arrival, exchange.door.inlet()).whenComplete((id, failure) -> {
+                    if (failure == null) {
+                        promise.complete(id);
+                    } else {
+                        promise.completeExceptionally(failure);
+                    }
+                });
             }
+            if (async == null) {
+                async = exchange.request.startAsync();
+            }
+            async.setTimeout(0);
+        } catch (JournalUnavailable e) {
+            notTaken(exchange, promise, e, begun);
+            unavailable(exchange.response, e.getMessage());
             return;
+        } catch (RuntimeException e) {
+            notTaken(exchange, promise, e, begun);
+            throw e;
         }
-        AsyncContext async = begun == null ? exchange.request.startAsync() : begun;
-        async.setTimeout(0);
+        answerOnce(before.orElse(promise), before.isEmpty(), exchange, async);
+    }
+
+    private void notTaken(Exchange exchange, CompletableFuture<MessageId> promise, Exception why, AsyncContext begun) {
+        exchange.pass.leave();
+        promise.completeExceptionally(why);
+        if (begun != null) {
+            begun.complete();
+        }
+    }
+
+    /** @param first whether this request brought the message; else it brought it again */
+    private void answerOnce(CompletableFuture<MessageId> taken, boolean first, Exchange exchange, AsyncContext async) {
+        String inlet = exchange.door.inlet().name();
         taken.whenComplete((id, failure) -> {
-            exchange.door.gate().leave();
+            exchange.pass.leave();
             try {
                 if (failure == null) {
-                    intake.acknowledged(id, inlet);
-                    accepted(response, id);
+                    if (first) {
+                        intake.acknowledged(id, inlet);
+                    }
+                    accepted(exchange.response, id);
                 } else {
                     refused(inlet, failure);
-                    unavailable(response, "the journal cannot be written");
+                    unavailable(exchange.response, "the journal cannot be written");
                 }
             } catch (IOException e) {
                 log.debug("The sender was gone before it could be answered", e);
@@ -265,6 +311,15 @@ final class HttpInletServlet extends HttpServlet {
                 async.complete();
             }
         });
+    }
+
+    private Optional<CompletableFuture<MessageId>> takenBefore(
+            Exchange exchange, CompletableFuture<MessageId> promise) {
+        if (!(exchange.credential instanceof Credential.Signature)) {
+            return Optional.empty();
+        }
+        String id = exchange.request.getHeader(WebhookSignature.ID);
+        return signedIds.first(exchange.door.inlet().name(), id, clock.instant(), promise);
     }
 
     /** Its sender is told to come again. That the database is away is told of by whoever found it out. */
@@ -289,17 +344,9 @@ final class HttpInletServlet extends HttpServlet {
         problem(response, 503, "Nothing can be taken now", sentence(why) + " Nothing was kept; send it again.");
     }
 
-    /** Problem details (RFC 9457). */
     private static void problem(HttpServletResponse response, int status, String title, String detail)
             throws IOException {
-        Map<String, Object> problem = new LinkedHashMap<>();
-        problem.put("type", "about:blank");
-        problem.put("title", title);
-        problem.put("status", status);
-        problem.put("detail", detail);
-        response.setStatus(status);
-        response.setContentType("application/problem+json");
-        response.getOutputStream().write(JSON.writeValueAsBytes(problem));
+        WebProblem.write(response, status, title, detail);
     }
 
     private static String sentence(String text) {

@@ -5,6 +5,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
 import org.springframework.stereotype.Component;
 
@@ -19,14 +21,17 @@ class HttpInlets {
      *
      * @param maxBytes the largest body it takes
      * @param gate how much it takes at a time
-     * @param contentTypes those it takes, in lower case; empty for any
+     * @param headers those it keeps beside the usual ones, in lower case
+     * @param contentTypes those it takes, in lower case; empty for those of its format
      */
-    record Door(Inlet inlet, String credential, int maxBytes, List<String> contentTypes, Gate gate) {
+    record Door(
+            Inlet inlet, String credential, int maxBytes, List<String> contentTypes, Set<String> headers, Gate gate) {
 
         /** @param header the value of Content-Type, or null */
         boolean takes(String header) {
             if (contentTypes.isEmpty()) {
-                return true;
+                Format format = inlet.contents().format();
+                return format == null || format.takes(header);
             }
             String type = header == null ? "" : header.split(";", 2)[0].strip().toLowerCase(Locale.ROOT);
             return contentTypes.contains(type);
@@ -39,16 +44,27 @@ class HttpInlets {
         Map<String, Door> next = new HashMap<>();
         for (Inlet inlet : inlets.values()) {
             Map<String, Object> at = inlet.at();
-            List<String> types = at.get("contentTypes") instanceof List<?> list
-                    ? list.stream()
-                            .map(type -> type.toString().toLowerCase(Locale.ROOT))
-                            .toList()
-                    : List.of();
+            List<String> types = lower(at.get("contentTypes"));
             int limit = at.get("maxBytes") instanceof Number number ? number.intValue() : USUAL_LIMIT;
             next.put(
-                    (String) at.get("path"), new Door(inlet, (String) at.get("credential"), limit, types, gate(inlet)));
+                    (String) at.get("path"),
+                    new Door(
+                            inlet,
+                            (String) at.get("credential"),
+                            limit,
+                            types,
+                            Set.copyOf(lower(at.get("headers"))),
+                            gate(inlet)));
         }
         doors = Map.copyOf(next);
+    }
+
+    private static List<String> lower(Object names) {
+        return names instanceof List<?> list
+                ? list.stream()
+                        .map(name -> name.toString().toLowerCase(Locale.ROOT))
+                        .toList()
+                : List.of();
     }
 
     /** The one there was, if its bounds are the same: what is under way counts on. */

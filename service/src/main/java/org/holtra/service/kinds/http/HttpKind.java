@@ -19,6 +19,7 @@ import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.Channel;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.intake.InletKind;
+import org.holtra.service.settings.HoltraSettings;
 import org.springframework.stereotype.Component;
 
 /** The kind {@code http}: senders post to us, and we to destinations. */
@@ -27,12 +28,14 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
 
     private final HttpInlets inlets;
     private final InstantSource clock;
+    private final Reach reach;
     private final ScheduledExecutorService deadlines = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().daemon().name("http-deadlines").factory());
 
-    HttpKind(HttpInlets inlets, InstantSource clock) {
+    HttpKind(HttpInlets inlets, InstantSource clock, HoltraSettings settings) {
         this.inlets = inlets;
         this.clock = clock;
+        this.reach = Reach.of(settings.outletsReach());
     }
 
     @Override
@@ -85,7 +88,8 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
 
     @Override
     public Channel open(Outlet outlet, Credential credential) {
-        return new HttpChannel(HttpTarget.of(outlet, credential), outlet, clock, deadlines);
+        return new HttpChannel(
+                HttpTarget.of(outlet, credential), outlet, new HttpChannel.Surroundings(clock, deadlines, reach));
     }
 
     @Override

@@ -12,6 +12,7 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Span;
 import org.holtra.core.shape.Content;
 import org.holtra.service.credentials.Credential;
+import org.holtra.service.credentials.SecretMask;
 
 /** Where and how an http outlet sends, ready to be joined with a delivery's content. */
 record HttpTarget(
@@ -20,9 +21,10 @@ record HttpTarget(
         List<Map.Entry<String, String>> query,
         Map<String, String> headers,
         Credential credential,
+        SecretMask mask,
         Duration timeout) {
 
-    static final String MASK = "•••";
+    static final String MASK = SecretMask.MASK;
 
     private static final Duration USUAL_TIMEOUT = Duration.ofSeconds(10);
 
@@ -36,6 +38,7 @@ record HttpTarget(
                 List.copyOf(query),
                 texts(to.get("headers")),
                 credential,
+                mask(credential),
                 to.get("timeout") instanceof String timeout ? Span.parse(timeout) : USUAL_TIMEOUT);
     }
 
@@ -72,17 +75,18 @@ record HttpTarget(
 
     /** A text in which no secret of the credential is left. */
     String masked(String text) {
-        if (credential == null || text == null) {
-            return text;
+        return mask.masked(text);
+    }
+
+    private static SecretMask mask(Credential credential) {
+        if (credential == null) {
+            return new SecretMask(List.of());
         }
-        String masked = text;
-        for (String secret : credential.secrets()) {
-            masked = masked.replace(secret, MASK).replace(encode(secret), MASK);
-        }
+        List<String> secrets = new ArrayList<>(credential.secrets());
         if (credential instanceof Credential.Basic(String user, String password)) {
-            masked = masked.replace(SenderCheck.basic(user, password), MASK);
+            secrets.add(SenderCheck.basic(user, password));
         }
-        return masked;
+        return new SecretMask(secrets);
     }
 
     private static String joined(String base, String path) {

@@ -14,13 +14,12 @@ final class StatusVerdict {
     private StatusVerdict() {}
 
     /**
-     * @param phrase the reason phrase, may be empty
      * @param retryAfter the header's value, or null
      * @param attempt counts the attempts of the delivery, from 1
      */
-    static Verdict of(int status, String phrase, String retryAfter, int attempt, Instant now) {
-        String answered =
-                "the destination answered " + status + (phrase == null || phrase.isEmpty() ? "" : " " + phrase);
+    static Verdict of(int status, String retryAfter, int attempt, Instant now) {
+        // The reason phrase is the destination's to choose, and may repeat the credential.
+        String answered = "the destination answered " + status;
         if (status >= 200 && status < 300) {
             return new Verdict.Delivered();
         }

@@ -19,12 +19,13 @@ final class WebhookSignature {
 
     private static final String PREFIX = "whsec_";
     private static final String VERSION = "v1,";
-    private static final Duration TOLERANCE = Duration.ofMinutes(5);
+    static final String ID = "webhook-id";
+    static final Duration TOLERANCE = Duration.ofMinutes(5);
 
     private WebhookSignature() {}
 
     static Optional<String> refusal(String secret, UnaryOperator<String> header, byte[] body, Instant now) {
-        String id = header.apply("webhook-id");
+        String id = header.apply(ID);
         String timestamp = header.apply("webhook-timestamp");
         String signatures = header.apply("webhook-signature");
         if (id == null || timestamp == null || signatures == null) {

@@ -36,7 +36,8 @@ class HttpInletTest {
                 inlets:
                   bearer:
                     kind: http
-                    at: {path: t/bearer, credential: in-bearer, maxBytes: 1000, contentTypes: [application/json]}
+                    at: {path: t/bearer, credential: in-bearer, maxBytes: 1000, contentTypes: [application/json],
+                         headers: [X-Note, Authorization]}
                     device: data.id
                     simulated: "'sim' in data"
                   basic: {kind: http, at: {path: t/basic, credential: in-basic}}
@@ -119,7 +120,7 @@ class HttpInletTest {
 
     @Test
     void secretsAreTakenOutOfWhatIsKept() {
-        String id = bearer("{\"id\":\"s\"}", "Cookie", "session=abc", "X-Note", "kept")
+        String id = bearer("{\"id\":\"s\"}", "Cookie", "session=abc", "X-Note", "kept", "X-Auth-Token", "told-nobody")
                 .json()
                 .path("id")
                 .asString();
@@ -128,11 +129,17 @@ class HttpInletTest {
         assertThat(headers.path("x-note").asString()).isEqualTo("kept");
         assertThat(headers.has("authorization")).isFalse();
         assertThat(headers.has("cookie")).isFalse();
+        assertThat(headers.path("holtra-not-kept").asString()).isEqualTo("x-auth-token");
         String door = CLIENT.call("POST", "/in/t/header", "{}".getBytes(), "X-Door", "door-key-1")
                 .json()
                 .path("id")
                 .asString();
         assertThat(CLIENT.trace(door).toString()).doesNotContain("door-key-1");
+        String query = CLIENT.call("POST", "/in/t/header?token=door-2&row=7", "{}".getBytes(), "X-Door", "door-key-1")
+                .json()
+                .path("id")
+                .asString();
+        assertThat(CLIENT.trace(query).toString()).contains("row=7").doesNotContain("door-2");
     }
 
     @ParameterizedTest
@@ -198,18 +205,34 @@ class HttpInletTest {
     }
 
     private static Answer signed(String body, long timestamp, String signedBody) {
+        return signed(body, timestamp, signedBody, "msg_1");
+    }
+
+    private static Answer signed(String body, long timestamp, String signedBody, String id) {
         String signature = new String(WebhookSignature.sign(
-                SIGNING, "msg_1", Long.toString(timestamp), signedBody.getBytes(StandardCharsets.UTF_8)));
+                SIGNING, id, Long.toString(timestamp), signedBody.getBytes(StandardCharsets.UTF_8)));
         return CLIENT.call(
                 "POST",
                 "/in/t/signature",
                 body.getBytes(StandardCharsets.UTF_8),
                 "webhook-id",
-                "msg_1",
+                id,
                 "webhook-timestamp",
                 Long.toString(timestamp),
                 "webhook-signature",
                 "v1,AAAA v1," + signature);
+    }
+
+    @Test
+    void aSignedRequestThatComesAgainIsTheSameMessage() {
+        long now = Instant.now().getEpochSecond();
+        String body = "{\"again\":" + System.nanoTime() + "}";
+
+        Answer first = signed(body, now, body, "msg_again");
+        assertThat(first.status()).isEqualTo(202);
+        assertThat(signed(body, now, body, "msg_again").body()).isEqualTo(first.body());
+        assertThat(signed(body, now, body, "msg_again").body()).isEqualTo(first.body());
+        assertThat(signed(body, now, body, "msg_other").body()).isNotEqualTo(first.body());
     }
 
     @Test

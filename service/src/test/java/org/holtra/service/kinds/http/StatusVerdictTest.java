@@ -19,12 +19,12 @@ class StatusVerdictTest {
         "425, try later", "429, try later", "500, try later", "502, try later", "503, try later", "599, try later"
     })
     void eachStatusHasItsVerdict(int status, String word) {
-        assertThat(StatusVerdict.of(status, "", null, 1, NOW).word()).isEqualTo(word);
+        assertThat(StatusVerdict.of(status, null, 1, NOW).word()).isEqualTo(word);
     }
 
     @Test
     void aConflictMeansDeliveredOnlyOnARepeatedAttempt() {
-        assertThat(StatusVerdict.of(409, "Conflict", null, 2, NOW)).isInstanceOf(Verdict.Delivered.class);
+        assertThat(StatusVerdict.of(409, null, 2, NOW)).isInstanceOf(Verdict.Delivered.class);
     }
 
     @ParameterizedTest

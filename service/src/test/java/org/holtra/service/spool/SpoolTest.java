@@ -3,6 +3,7 @@ package org.holtra.service.spool;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
@@ -16,7 +17,7 @@ import org.holtra.service.settings.HoltraSettings;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
-class FindTest {
+class SpoolTest {
 
     @TempDir
     private Path folder;
@@ -24,8 +25,8 @@ class FindTest {
     private final MessageIds ids = new MessageIds(Instant::now, new Random(1));
 
     private Spool spool() throws Exception {
-        return new Spool(
-                new HoltraSettings(null, 64, null, Duration.ofMillis(500), 128, "one", folder, 64, 90, 30, 1_000_000));
+        return new Spool(new HoltraSettings(
+                null, 64, null, Duration.ofMillis(500), 128, "one", folder, 64, 90, 30, 1_000_000, "local", List.of()));
     }
 
     private Arrival arrival(int number) {
@@ -57,6 +58,31 @@ class FindTest {
             spool.drained(1_500);
             assertFound(spool, came, 1_500);
             assertThat(spool.find(ids.next())).isEmpty();
+        }
+    }
+
+    /** As on a full disk: what is drained is drained, and the service must not go on as if it waited. */
+    @Test
+    void whatIsDrainedDoesNotWaitAlthoughThatCannotBeWrittenDown() throws Exception {
+        try (Spool spool = spool()) {
+            for (int number = 0; number < 9; number++) {
+                spool.keep(arrival(number)).join();
+            }
+            Files.createDirectory(folder.resolve("position.new"));
+
+            spool.drained(5);
+            assertThat(spool.state().messages()).isEqualTo(4);
+            spool.drained(4);
+            assertThat(spool.isActive()).isFalse();
+
+            spool.keep(arrival(9)).join();
+            assertThat(spool.next(10)).hasSize(1);
+        }
+        Files.delete(folder.resolve("position.new"));
+        try (Spool spool = spool()) {
+            assertThat(spool.state().messages()).isEqualTo(1);
+            spool.drained(1);
+            assertThat(spool.isActive()).isFalse();
         }
     }
 

@@ -1,0 +1,21 @@
+package org.holtra.service.web;
+
+import java.time.Duration;
+
+/**
+ * How fast a body has to come: within a grace it may come as it likes, from then on so many bytes for each second since it
+ * began, and it has to be there within a time.
+ *
+ * @param bytesPerSecond on the average since the beginning
+ */
+public record LeastRate(Duration grace, int bytesPerSecond, Duration deadline) {
+
+    /** A thin radio link passes this; a sender that holds a connection with a byte now and then does not. */
+    public static final LeastRate USUAL = new LeastRate(Duration.ofSeconds(10), 100, Duration.ofSeconds(60));
+
+    /** Whether a body of which so many bytes have come in this time is too slow. */
+    public boolean isMissed(long bytes, Duration since) {
+        return since.compareTo(deadline) > 0
+                || since.compareTo(grace) > 0 && bytes < since.toMillis() * bytesPerSecond / 1_000;
+    }
+}

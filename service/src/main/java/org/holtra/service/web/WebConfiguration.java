@@ -1,0 +1,90 @@
+package org.holtra.service.web;
+
+import java.time.Duration;
+import java.util.List;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import org.apache.catalina.connector.Connector;
+import org.apache.catalina.valves.RemoteIpValve;
+import org.holtra.service.settings.HoltraSettings;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.tomcat.servlet.TomcatServletWebServerFactory;
+import org.springframework.boot.web.server.WebServerFactoryCustomizer;
+import org.springframework.boot.web.servlet.FilterRegistrationBean;
+import org.springframework.boot.webmvc.autoconfigure.DispatcherServletAutoConfiguration;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+
+/** What the web server lets a caller have: time for headers and bodies, size, memory. */
+@Configuration
+class WebConfiguration {
+
+    /** After the filter chain that checks who calls. */
+    private static final int BEHIND_ACCESS = 0;
+
+    private static final Duration HEADERS_WITHIN = Duration.ofSeconds(10);
+    private static final Logger log = LoggerFactory.getLogger(WebConfiguration.class);
+
+    /** A request that waits for its body costs a virtual thread, and keeps no other from being served. */
+    @Bean
+    WebServerFactoryCustomizer<TomcatServletWebServerFactory> boundedWebServer(
+            ScheduledExecutorService connectionWatch, HoltraSettings settings) {
+        return server -> {
+            if (!settings.trustedProxies().isEmpty()) {
+                server.addEngineValves(forwarded(settings.trustedProxies()));
+            }
+            server.setProtocol(SlowHeaders.class.getName());
+            server.addProtocolHandlerCustomizers(protocol -> protocol.setExecutor(Executors.newThreadPerTaskExecutor(
+                    Thread.ofVirtual().name("http-", 0).factory())));
+            server.addEngineValves(new UnreadBodies());
+            server.addConnectorCustomizers(connector -> watch(connector, connectionWatch));
+        };
+    }
+
+    /** Who called a proxy, and whether by TLS: it says so in headers, and anybody else could. */
+    private static RemoteIpValve forwarded(List<String> proxies) {
+        RemoteIpValve valve = new RemoteIpValve();
+        valve.setInternalProxies(proxies.stream().map(Pattern::quote).collect(Collectors.joining("|")));
+        valve.setRemoteIpHeader("X-Forwarded-For");
+        valve.setProtocolHeader("X-Forwarded-Proto");
+        return valve;
+    }
+
+    @Bean(destroyMethod = "shutdownNow")
+    ScheduledExecutorService connectionWatch() {
+        return Executors.newSingleThreadScheduledExecutor(
+                Thread.ofPlatform().name("connection-watch").daemon().factory());
+    }
+
+    private static void watch(Connector connector, ScheduledExecutorService watch) {
+        SlowHeaders protocol = (SlowHeaders) connector.getProtocolHandler();
+        watch.scheduleWithFixedDelay(() -> closeSlow(protocol), 1, 1, TimeUnit.SECONDS);
+    }
+
+    private static void closeSlow(SlowHeaders protocol) {
+        try {
+            int closed = protocol.close(HEADERS_WITHIN);
+            if (closed > 0) {
+                log.debug("{} connections were closed whose headers did not come", closed);
+            }
+        } catch (RuntimeException e) {
+            // A schedule ends at the first failure, and the watch with it.
+            log.error("The watch over slow connections failed; it goes on", e);
+        }
+    }
+
+    @Bean
+    FilterRegistrationBean<ApiBodies> apiBodies() {
+        FilterRegistrationBean<ApiBodies> filter =
+                new FilterRegistrationBean<>(new ApiBodies(BodyMemory.ofHeap(), LeastRate.USUAL));
+        // Filters of a URL stand before all filters of a servlet, as the one that checks who calls is.
+        filter.setServletNames(List.of(DispatcherServletAutoConfiguration.DEFAULT_DISPATCHER_SERVLET_BEAN_NAME));
+        filter.setOrder(BEHIND_ACCESS);
+        filter.setAsyncSupported(true);
+        return filter;
+    }
+}
