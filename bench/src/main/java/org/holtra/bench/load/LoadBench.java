@@ -34,6 +34,8 @@ public final class LoadBench {
         all.put("start", new LoadBench(database, notebook)::start);
         all.put("intake", new IntakeBench(database, seconds, notebook)::run);
         all.put("slow", new IntakeBench(database, seconds, notebook)::besideSlowSenders);
+        // By itself only: it goes on for as many seconds as are given.
+        all.put("hostile", new HostileBench(database, seconds, Long.getLong("bench.seed", 1), notebook)::run);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);
         all.put("dead", isolation::deadLanes);
         all.put("backlog", isolation::waiting);
@@ -41,7 +43,7 @@ public final class LoadBench {
         all.put("memory", new MemoryBench(database, notebook::note)::run);
         Set<String> parts = Set.of(arguments[4].split(","));
         for (Map.Entry<String, Part> part : all.entrySet()) {
-            if (parts.contains("all") || parts.contains(part.getKey())) {
+            if (parts.contains("all") && !part.getKey().equals("hostile") || parts.contains(part.getKey())) {
                 part.getValue().run();
             }
         }

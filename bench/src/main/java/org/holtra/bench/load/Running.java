@@ -129,6 +129,11 @@ final class Running implements AutoCloseable {
         }
     }
 
+    /** The API key that its first start made. */
+    String key() {
+        return key;
+    }
+
     String address() {
         return "http://127.0.0.1:" + port;
     }

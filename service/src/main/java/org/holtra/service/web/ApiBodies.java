@@ -20,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
+import org.springframework.http.server.PathContainer;
 import org.springframework.web.filter.OncePerRequestFilter;
 import org.springframework.web.util.ServletRequestPathUtils;
 import org.springframework.web.util.pattern.PathPattern;
@@ -46,11 +47,14 @@ final class ApiBodies extends OncePerRequestFilter {
     private static final Duration WAIT = Duration.ofSeconds(10);
     private static final PathPatternParser PATHS = PathPatternParser.defaultInstance;
 
+    private static final PathPattern COMPILES = PATHS.parse("/api/setup/**");
     private static final Map<PathPattern, Integer> LIMITS = limits();
 
     private final BodyMemory memory;
     private final LeastRate rate;
     private final Semaphore places = new Semaphore(AT_ONCE, true);
+    /** Compiling a setup may keep a processor busy for seconds: one at a time leaves the others to messages. */
+    private final Semaphore compiling = new Semaphore(1, true);
 
     ApiBodies(BodyMemory memory, LeastRate rate) {
         this.memory = memory;
@@ -154,10 +158,14 @@ final class ApiBodies extends OncePerRequestFilter {
         }
     }
 
-    private static int limit(HttpServletRequest request) {
-        var path = ServletRequestPathUtils.hasParsedRequestPath(request)
+    private static PathContainer path(HttpServletRequest request) {
+        return ServletRequestPathUtils.hasParsedRequestPath(request)
                 ? ServletRequestPathUtils.getParsedRequestPath(request).pathWithinApplication()
                 : ServletRequestPathUtils.parseAndCache(request).pathWithinApplication();
+    }
+
+    private static int limit(HttpServletRequest request) {
+        PathContainer path = path(request);
         return LIMITS.entrySet().stream()
                 .filter(limit -> limit.getKey().matches(path))
                 .map(Map.Entry::getValue)

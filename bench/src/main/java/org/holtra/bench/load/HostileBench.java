@@ -1,0 +1,225 @@
+package org.holtra.bench.load;
+
+import static org.holtra.bench.load.Notebook.latency;
+import static org.holtra.bench.load.Notebook.ratio;
+
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.Socket;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Random;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicLong;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * Honest senders beside hostile ones: what they lose by them, and what the service keeps of it. The hostile ones do what the
+ * seed says: bodies that are dear to parse, at an inlet that takes them; a script that changes what all scripts share; guesses
+ * of passwords; setups and expressions made to be dear; calls that are refused; connections that send next to nothing.
+ *
+ * @param seconds how long the hostile ones go on
+ */
+record HostileBench(Database database, double seconds, long seed, Notebook notebook) {
+
+    private static final double RATE = 100;
+    private static final int HOSTILE = 6;
+    /** On the average between two calls of one of them. */
+    private static final int PAUSE_MILLIS = 500;
+
+    private static final int SLOW = 300;
+    private static final long READ_MILLIS = 60_000;
+
+    private static final String SETUP = """
+            models:
+              evil:
+                codec:
+                  script: |
+                    Array.prototype.toJSON = function () { return undefined; };
+                    Object.prototype.toJSON = function () { throw 1; };
+                    function decodeUplink(input) { if (input.bytes[0] === 7) { for (;;) {} } return { data: { v: 1 } }; }
+            inlets:
+              bench: {kind: http, at: {path: bench, credential: bench}, device: data.id}
+              hostile:
+                kind: http
+                at: {path: hostile, credential: bench, atOnce: 8}
+                device: data.id
+                payload: {bytes: data.p, encoding: hex}
+                unknown: {model: "'evil'"}
+            outlets:
+              out: {kind: http, state: closed, to: {url: "http://127.0.0.1:9/"}}
+            lanes:
+              bench: {inlets: [bench], outlet: out}
+              odd:
+                inlets: [hostile]
+                outlet: out
+                shape: {path: "/x/${device.key}", body: "${data.id.replace('a', data.id)}"}
+            """.replace("unknown: {", "strangers: {");
+
+    void run() throws IOException {
+        Database its = database.fresh();
+        try (Running holtra = Running.holtra(its, null)) {
+            holtra.adopt(SETUP);
+            Sender honest = new Sender(holtra.address() + "/in/bench");
+            honest.warm();
+            int alone = (int) (RATE * Math.max(20, seconds / 10));
+            Load.Result before = honest.paced(alone, RATE);
+            State begun = State.of(holtra);
+            AtomicBoolean over = new AtomicBoolean();
+            AtomicLong done = new AtomicLong();
+            List<Thread> all = new ArrayList<>();
+            for (int i = 0; i < HOSTILE; i++) {
+                Random random = new Random(seed + i);
+                all.add(Thread.ofPlatform().start(() -> {
+                    while (!over.get()) {
+                        act(holtra, random);
+                        done.incrementAndGet();
+                        Running.pause(random.nextInt(2 * PAUSE_MILLIS));
+                    }
+                }));
+            }
+            Load.Result among;
+            try (SlowSenders slow = new SlowSenders(holtra.address(), SLOW)) {
+                among = honest.paced((int) (RATE * seconds), RATE);
+                over.set(true);
+                all.forEach(HostileBench::join);
+            }
+            Running.pause(20_000);
+            State ended = State.of(holtra);
+            JsonNode balance = holtra.get("/api/balance");
+            notebook.note("honest senders alone, " + (int) RATE + " a second", latency(before), "");
+            notebook.note(
+                    "  beside " + done + " hostile calls in " + (int) seconds + " s, seed " + seed, latency(among), "");
+            notebook.note(
+                    "  p99 beside that alone",
+                    ratio(among.millis(.99) / before.millis(.99)),
+                    "at most 2 is wanted; refused: " + among.refused());
+            notebook.note("  threads, files and heap before", begun.toString(), "");
+            notebook.note("  and 20 s after", ended.toString(), "");
+            notebook.note(
+                    "  missing in the balance",
+                    balance.path("missing").asString(),
+                    "unreadable: " + balance.at("/intake/unreadable").asString());
+        }
+        its.drop();
+    }
+
+    /** What of a process must not grow. */
+    private record State(long threads, long files, double heap) {
+
+        static State of(Running running) throws IOException {
+            Path process = Path.of("/proc/" + running.pid());
+            long threads = Files.readAllLines(process.resolve("status")).stream()
+                    .filter(line -> line.startsWith("Threads:"))
+                    .mapToLong(line -> Long.parseLong(line.replaceAll("\\D", "")))
+                    .sum();
+            try (var files = Files.list(process.resolve("fd"))) {
+                return new State(threads, files.count(), running.liveHeap());
+            }
+        }
+
+        @Override
+        public String toString() {
+            return threads + " threads, " + files + " files, " + Math.round(heap) + " MB live";
+        }
+    }
+
+    private static void act(Running holtra, Random random) {
+        switch (random.nextInt(10)) {
+            case 0 ->
+                inlet(
+                        holtra,
+                        "application/x-www-form-urlencoded",
+                        "a=1&".repeat(40_000).getBytes());
+            case 1 -> inlet(holtra, "application/cbor", tags(100_000));
+            case 2 -> inlet(holtra, "application/json", ("[".repeat(50_000)).getBytes());
+            case 3 -> inlet(holtra, "application/json", ("{\"id\":" + "9".repeat(100_000) + "}").getBytes());
+            case 4 -> inlet(holtra, "application/json", script(random).getBytes());
+            case 5 ->
+                inlet(holtra, "application/json", ("{\"id\":\"../" + "a".repeat(190) + "\",\"p\":\"00\"}").getBytes());
+            case 6 ->
+                send(
+                        holtra,
+                        "POST /api/session",
+                        "Content-Type: application/json\r\n",
+                        "{\"name\":\"admin\",\"password\":\"guess\"}".getBytes());
+            case 7 ->
+                send(
+                        holtra,
+                        "POST /in/bench",
+                        "Authorization: Bearer guess\r\n",
+                        "x".repeat(500_000).getBytes());
+            case 8 -> check(holtra, bomb());
+            default ->
+                check(
+                        holtra,
+                        "lanes:\n  l: {inlets: [bench], outlet: out, pick: \"" + "data.a < 1 || ".repeat(2_000)
+                                + "true\"}\n");
+        }
+    }
+
+    private static String script(Random random) {
+        int what = random.nextInt(50);
+        return "{\"id\":\"evil-" + what + "\",\"p\":\"" + (what == 0 ? "07" : "0102") + "\"}";
+    }
+
+    private static byte[] tags(int count) {
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        for (int i = 0; i < count; i++) {
+            out.write(0xc1);
+        }
+        return out.toByteArray();
+    }
+
+    private static String bomb() {
+        StringBuilder bomb = new StringBuilder("a0: &a0 [x, x]\n");
+        for (int i = 1; i < 20; i++) {
+            bomb.append("a%d: &a%d [*a%d, *a%d]\n".formatted(i, i, i - 1, i - 1));
+        }
+        return bomb.toString();
+    }
+
+    private static void check(Running holtra, String setup) {
+        send(
+                holtra,
+                "POST /api/setup/check",
+                "Authorization: Bearer " + holtra.key() + "\r\nContent-Type: application/yaml\r\n",
+                setup.getBytes(StandardCharsets.UTF_8));
+    }
+
+    private static void inlet(Running holtra, String type, byte[] body) {
+        send(holtra, "POST /in/hostile", "Authorization: Bearer bench-token\r\nContent-Type: " + type + "\r\n", body);
+    }
+
+    /** The answer is read up to its end; that the connection ends before is one of the answers there may be. */
+    private static void send(Running holtra, String what, String headers, byte[] body) {
+        URI address = URI.create(holtra.address());
+        try (Socket socket = new Socket(InetAddress.getLoopbackAddress(), address.getPort())) {
+            socket.setSoTimeout((int) READ_MILLIS);
+            OutputStream out = socket.getOutputStream();
+            out.write((what + " HTTP/1.1\r\nHost: x\r\nConnection: close\r\n" + headers + "Content-Length: "
+                            + body.length + "\r\n\r\n")
+                    .getBytes(StandardCharsets.US_ASCII));
+            out.write(body);
+            InputStream in = socket.getInputStream();
+            in.readAllBytes();
+        } catch (IOException e) {
+            Running.pause(1); // refused unread, as it should be
+        }
+    }
+
+    private static void join(Thread thread) {
+        try {
+            thread.join();
+        } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+}
