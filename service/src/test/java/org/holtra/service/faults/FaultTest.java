@@ -192,7 +192,7 @@ class FaultTest {
 
     private void cutConnections() {
         database.texts("select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database()"
-                + " and pid != pg_backend_pid()");
+                + " and pid != pg_backend_pid() and usename = current_user");
     }
 
     private static void goOn(long millis) throws InterruptedException {

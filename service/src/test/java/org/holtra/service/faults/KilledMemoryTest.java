@@ -179,6 +179,7 @@ class KilledMemoryTest {
                         for (var lane : balance.path("lanes")) {
                             if (lane.path("remembered").asInt()
                                             + lane.path("waiting").asInt()
+                                            + lane.path("inFlight").asInt()
                                     > 0) {
                                 return false;
                             }
