@@ -72,7 +72,8 @@ class AlarmPagesTest extends InBrowser {
         page.getByLabel("Its name").fill("Frost!");
         page.getByLabel("The value").fill("data.wet +");
 
-        assertThat(page.getByText("Lower-case letters, digits and dashes")).isVisible();
+        assertThat(page.getByText("Lower-case letters, digits and dashes").first())
+                .isVisible();
         assertThat(page.getByRole(AriaRole.ALERT).first()).isVisible();
         assertThat(button("Turn it on")).isDisabled();
     }
