@@ -272,22 +272,22 @@ final class HttpInletServlet extends HttpServlet {
             }
             async.setTimeout(0);
         } catch (JournalUnavailable e) {
-            notTaken(exchange, promise, e, begun);
+            exchange.pass.leave();
+            promise.completeExceptionally(e);
             unavailable(exchange.response, e.getMessage());
+            if (begun != null) {
+                begun.complete();
+            }
             return;
         } catch (RuntimeException e) {
-            notTaken(exchange, promise, e, begun);
+            exchange.pass.leave();
+            promise.completeExceptionally(e);
+            if (begun != null) {
+                begun.complete();
+            }
             throw e;
         }
         answerOnce(before.orElse(promise), before.isEmpty(), exchange, async);
-    }
-
-    private void notTaken(Exchange exchange, CompletableFuture<MessageId> promise, Exception why, AsyncContext begun) {
-        exchange.pass.leave();
-        promise.completeExceptionally(why);
-        if (begun != null) {
-            begun.complete();
-        }
     }
 
     /** @param first whether this request brought the message; else it brought it again */
