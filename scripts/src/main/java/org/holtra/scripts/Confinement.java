@@ -89,7 +89,7 @@ public record Confinement(boolean network, boolean user) {
         return folder;
     }
 
-    /** The files of a class path; of a folder that ends in a star, those in it. */
+    /** The entries of a class path. */
     static List<String> files(String classpath) {
         return Arrays.stream(classpath.split(File.pathSeparator))
                 .filter(entry -> !entry.isEmpty())

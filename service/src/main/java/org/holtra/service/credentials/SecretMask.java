@@ -90,9 +90,4 @@ public final class SecretMask {
         }
         return masked;
     }
-
-    @Override
-    public String toString() {
-        return "a mask of " + forms.size() + " forms";
-    }
 }

@@ -178,9 +178,7 @@ final class ApiBodies extends OncePerRequestFilter {
     }
 
     private String tooSlow() {
-        return "The body came too slowly. It must come within "
-                + rate.deadline().toSeconds() + " s, and after " + rate.grace().toSeconds() + " s at "
-                + rate.bytesPerSecond() + " bytes a second at least.";
+        return "The body came too slowly. " + rate.wanted();
     }
 
     /** What has come, and its share of the memory. */

@@ -18,4 +18,10 @@ public record LeastRate(Duration grace, int bytesPerSecond, Duration deadline) {
         return since.compareTo(deadline) > 0
                 || since.compareTo(grace) > 0 && bytes < since.toMillis() * bytesPerSecond / 1_000;
     }
+
+    /** What is wanted of a body, as a sentence for its sender. */
+    public String wanted() {
+        return "It must come within " + deadline.toSeconds() + " s, and after " + grace.toSeconds() + " s at "
+                + bytesPerSecond + " bytes a second at least.";
+    }
 }

@@ -16,6 +16,7 @@ import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.setup.Inlet;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
@@ -202,9 +203,7 @@ final class HttpInletServlet extends HttpServlet {
                         exchange.response,
                         408,
                         "The body came too slowly",
-                        "It must come within " + bounds.rate().deadline().toSeconds() + " s, and after "
-                                + bounds.rate().grace().toSeconds() + " s at "
-                                + bounds.rate().bytesPerSecond() + " bytes a second at least.");
+                        bounds.rate().wanted());
         }
     }
 
@@ -254,26 +253,16 @@ final class HttpInletServlet extends HttpServlet {
 
     /** @param begun the request's asynchronous part; null if that has not begun */
     private void take(Arrival arrival, Exchange exchange, AsyncContext begun) throws IOException {
-        CompletableFuture<MessageId> promise = new CompletableFuture<>();
-        Optional<CompletableFuture<MessageId>> before = takenBefore(exchange, promise);
+        SignedIds.Outcome outcome;
         AsyncContext async = begun;
         try {
-            if (before.isEmpty()) {
-                intake.take(arrival, exchange.door.inlet()).whenComplete((id, failure) -> {
-                    if (failure == null) {
-                        promise.complete(id);
-                    } else {
-                        promise.completeExceptionally(failure);
-                    }
-                });
-            }
+            outcome = taken(arrival, exchange);
             if (async == null) {
                 async = exchange.request.startAsync();
             }
             async.setTimeout(0);
         } catch (JournalUnavailable e) {
             exchange.pass.leave();
-            promise.completeExceptionally(e);
             unavailable(exchange.response, e.getMessage());
             if (begun != null) {
                 begun.complete();
@@ -281,13 +270,21 @@ final class HttpInletServlet extends HttpServlet {
             return;
         } catch (RuntimeException e) {
             exchange.pass.leave();
-            promise.completeExceptionally(e);
             if (begun != null) {
                 begun.complete();
             }
             throw e;
         }
-        answerOnce(before.orElse(promise), before.isEmpty(), exchange, async);
+        answerOnce(outcome.message(), outcome.first(), exchange, async);
+    }
+
+    private SignedIds.Outcome taken(Arrival arrival, Exchange exchange) {
+        Inlet inlet = exchange.door.inlet();
+        if (!(exchange.credential instanceof Credential.Signature)) {
+            return new SignedIds.Outcome(intake.take(arrival, inlet), true);
+        }
+        String id = exchange.request.getHeader(WebhookSignature.ID);
+        return signedIds.take(inlet.name(), id, clock.instant(), () -> intake.take(arrival, inlet));
     }
 
     /** @param first whether this request brought the message; else it brought it again */
@@ -311,15 +308,6 @@ final class HttpInletServlet extends HttpServlet {
                 async.complete();
             }
         });
-    }
-
-    private Optional<CompletableFuture<MessageId>> takenBefore(
-            Exchange exchange, CompletableFuture<MessageId> promise) {
-        if (!(exchange.credential instanceof Credential.Signature)) {
-            return Optional.empty();
-        }
-        String id = exchange.request.getHeader(WebhookSignature.ID);
-        return signedIds.first(exchange.door.inlet().name(), id, clock.instant(), promise);
     }
 
     /** Its sender is told to come again. That the database is away is told of by whoever found it out. */

@@ -4,8 +4,8 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
+import java.util.function.Supplier;
 import org.holtra.core.message.MessageId;
 
 /**
@@ -24,28 +24,49 @@ final class SignedIds {
     private final Map<String, Taken> all = new LinkedHashMap<>();
 
     /**
-     * Notes that a request is being taken; if one of the same id was taken before, gives what becomes of that.
+     * What becomes of a request.
      *
-     * @param message what becomes of this one; a failure forgets it
+     * @param first whether it brought the message; else it brought it again
      */
-    Optional<CompletableFuture<MessageId>> first(
-            String inlet, String id, Instant now, CompletableFuture<MessageId> message) {
+    record Outcome(CompletableFuture<MessageId> message, boolean first) {}
+
+    /**
+     * Has a request taken, unless one of the same id was taken before; a failure is forgotten.
+     *
+     * @param taking what takes it; may throw
+     */
+    Outcome take(String inlet, String id, Instant now, Supplier<CompletableFuture<MessageId>> taking) {
         String key = inlet + ' ' + id;
-        synchronized (this) {
-            forgetOld(now);
-            Taken before = all.putIfAbsent(key, new Taken(now, message));
-            if (before != null) {
-                return Optional.of(before.message);
-            }
-        }
-        message.whenComplete((taken, failure) -> {
+        CompletableFuture<MessageId> promise = new CompletableFuture<>();
+        promise.whenComplete((taken, failure) -> {
             if (failure != null) {
-                synchronized (this) {
-                    all.remove(key);
-                }
+                forget(key);
             }
         });
-        return Optional.empty();
+        synchronized (this) {
+            forgetOld(now);
+            Taken before = all.putIfAbsent(key, new Taken(now, promise));
+            if (before != null) {
+                return new Outcome(before.message, false);
+            }
+        }
+        try {
+            taking.get().whenComplete((message, failure) -> {
+                if (failure == null) {
+                    promise.complete(message);
+                } else {
+                    promise.completeExceptionally(failure);
+                }
+            });
+        } catch (RuntimeException e) {
+            promise.completeExceptionally(e);
+            throw e;
+        }
+        return new Outcome(promise, true);
+    }
+
+    private synchronized void forget(String key) {
+        all.remove(key);
     }
 
     private void forgetOld(Instant now) {
