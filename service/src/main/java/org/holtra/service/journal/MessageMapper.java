@@ -29,6 +29,16 @@ interface MessageMapper {
             m.body
             """;
 
+    /** Ends the look for the newest messages that a table of deliveries names. */
+    String NEWEST_ASKED_FOR = """
+            where received &gt;= #{q.from} and received &lt; #{q.to}
+            <if test="q.before != null">and message &lt; #{q.before}</if>
+            <if test="q.lane != null">and lane = #{q.lane}</if>
+            <if test="q.device != null">and device = #{q.device}</if>
+            order by message desc
+            <if test="q.inlet == null and q.sort == null and q.simulated == null">limit #{q.limit}</if>) newest)
+            """;
+
     /** What a query asks of a message beside its time and its lane; what is not asked for is left out. */
     String FILTERS = """
             <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
@@ -42,20 +52,12 @@ interface MessageMapper {
               <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
               <when test="q.state == 'waiting'">and (m.received, m.id) in (select received, message from (
                 select distinct message, received from owed
-                where received &gt;= #{q.from} and received &lt; #{q.to}
-                <if test="q.before != null">and message &lt; #{q.before}</if>
-                <if test="q.lane != null">and lane = #{q.lane}</if>
-                <if test="q.device != null">and device = #{q.device}</if>
-                order by message desc
-                <if test="q.inlet == null and q.sort == null and q.simulated == null">limit #{q.limit}</if>) newest)</when>
+            """ + NEWEST_ASKED_FOR + """
+              </when>
               <when test="q.state == 'dead'">and (m.received, m.id) in (select received, message from (
                 select distinct message, received from dead_letter
-                where received &gt;= #{q.from} and received &lt; #{q.to}
-                <if test="q.before != null">and message &lt; #{q.before}</if>
-                <if test="q.lane != null">and lane = #{q.lane}</if>
-                <if test="q.device != null">and device = #{q.device}</if>
-                order by message desc
-                <if test="q.inlet == null and q.sort == null and q.simulated == null">limit #{q.limit}</if>) newest)</when>
+            """ + NEWEST_ASKED_FOR + """
+              </when>
               <when test="q.state == 'delivered'">and m.state = 'read' and m.lanes != '{}'
                 and not exists (select 1 from owed o where o.message = m.id)
                 and not exists (select 1 from dead_letter d where d.message = m.id)</when>
