@@ -325,11 +325,12 @@ class ReadingTest {
         assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
     }
 
+    /** A script that was stopped three times in a row rests for a minute, and each further try waits up to half a minute. */
     private static JsonNode becomes(String id, String state) {
         return Client.await(
                 () -> CLIENT.trace(id),
                 trace -> trace.at("/message/state").asString().equals(state),
-                Duration.ofMinutes(2));
+                Duration.ofMinutes(5));
     }
 
     @Test
