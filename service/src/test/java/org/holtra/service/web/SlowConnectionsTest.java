@@ -2,8 +2,11 @@ package org.holtra.service.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.io.UncheckedIOException;
 import java.net.Socket;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
@@ -11,6 +14,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.AfterEach;
@@ -129,6 +133,25 @@ class SlowConnectionsTest {
 
         assertThat(ended).isTrue();
         assertThat(Duration.ofNanos(System.nanoTime() - began)).isGreaterThan(Duration.ofSeconds(9));
+    }
+
+    /** Go's standard client keeps an idle connection for 90 s, Java's for 30; a server that closes first cuts a call off. */
+    @Test
+    void anIdleConnectionIsKeptLongerThanItsSenderKeepsIt() throws IOException {
+        Socket socket = begin("GET /api/health HTTP/1.1\nHost: x\nConnection: keep-alive\n\n");
+        BufferedReader in =
+                new BufferedReader(new InputStreamReader(socket.getInputStream(), StandardCharsets.US_ASCII));
+
+        assertThat(Stream.generate(() -> line(in)).takeWhile(line -> !line.isEmpty()))
+                .contains("Keep-Alive: timeout=95");
+    }
+
+    private static String line(BufferedReader in) {
+        try {
+            return in.readLine();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
     }
 
     @Test
