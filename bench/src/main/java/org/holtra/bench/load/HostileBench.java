@@ -35,6 +35,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
     private static final int PAUSE_MILLIS = 500;
 
     private static final int SLOW = 300;
+    private static final int WARMING = 20;
     private static final long READ_MILLIS = 60_000;
 
     private static final String SETUP = """
@@ -68,28 +69,13 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
         try (Running holtra = Running.holtra(its, null)) {
             holtra.adopt(SETUP);
             Sender honest = new Sender(holtra.address() + "/in/bench");
-            honest.warm();
-            int alone = (int) (RATE * Math.max(20, seconds / 10));
-            Load.Result before = honest.paced(alone, RATE);
+            warm(holtra, honest);
+            Load.Result before = alone(honest);
             State begun = State.of(holtra);
-            AtomicBoolean over = new AtomicBoolean();
             AtomicLong done = new AtomicLong();
-            List<Thread> all = new ArrayList<>();
-            for (int i = 0; i < HOSTILE; i++) {
-                Random random = new Random(seed + i);
-                all.add(Thread.ofPlatform().start(() -> {
-                    while (!over.get()) {
-                        act(holtra, random);
-                        done.incrementAndGet();
-                        Running.pause(random.nextInt(2 * PAUSE_MILLIS));
-                    }
-                }));
-            }
             Load.Result among;
             try (SlowSenders slow = new SlowSenders(holtra.address(), SLOW)) {
-                among = honest.paced((int) (RATE * seconds), RATE);
-                over.set(true);
-                all.forEach(HostileBench::join);
+                among = beside(holtra, honest, List.of(Act.values()), done);
             }
             Running.pause(20_000);
             State ended = State.of(holtra);
@@ -109,6 +95,60 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
                     "unreadable: " + balance.at("/intake/unreadable").asString());
         }
         its.drop();
+    }
+
+    /** The same for each sort of hostile call by itself, for as many seconds each. */
+    void each() throws IOException {
+        Database its = database.fresh();
+        try (Running holtra = Running.holtra(its, null)) {
+            holtra.adopt(SETUP);
+            Sender honest = new Sender(holtra.address() + "/in/bench");
+            warm(holtra, honest);
+            notebook.note("honest senders alone, " + (int) RATE + " a second", latency(alone(honest)), "");
+            try (SlowSenders slow = new SlowSenders(holtra.address(), SLOW)) {
+                notebook.note("  beside " + SLOW + " slow connections", latency(alone(honest)), "");
+            }
+            for (Act act : Act.values()) {
+                AtomicLong done = new AtomicLong();
+                Load.Result among = beside(holtra, honest, List.of(act), done);
+                notebook.note("  beside " + act, latency(among), done + " calls");
+            }
+        }
+        its.drop();
+    }
+
+    /** A service that meets a sort of call for the first time loads and compiles for it; that is not what is measured. */
+    private void warm(Running holtra, Sender honest) throws IOException {
+        honest.warm();
+        Random random = new Random(seed);
+        for (int i = 0; i < WARMING; i++) {
+            for (Act act : Act.values()) {
+                act.happen(holtra, random);
+            }
+        }
+    }
+
+    private Load.Result alone(Sender honest) throws IOException {
+        return honest.paced((int) (RATE * Math.max(20, seconds / 10)), RATE);
+    }
+
+    private Load.Result beside(Running holtra, Sender honest, List<Act> acts, AtomicLong done) throws IOException {
+        AtomicBoolean over = new AtomicBoolean();
+        List<Thread> all = new ArrayList<>();
+        for (int i = 0; i < HOSTILE; i++) {
+            Random random = new Random(seed + i);
+            all.add(Thread.ofPlatform().start(() -> {
+                while (!over.get()) {
+                    acts.get(random.nextInt(acts.size())).happen(holtra, random);
+                    done.incrementAndGet();
+                    Running.pause(random.nextInt(2 * PAUSE_MILLIS));
+                }
+            }));
+        }
+        Load.Result among = honest.paced((int) (RATE * seconds), RATE);
+        over.set(true);
+        all.forEach(HostileBench::join);
+        return among;
     }
 
     /** What of a process must not grow. */
@@ -131,38 +171,84 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
         }
     }
 
-    private static void act(Running holtra, Random random) {
-        switch (random.nextInt(10)) {
-            case 0 ->
+    /** What the hostile ones do, each for itself to be looked at by {@link #each}. */
+    private enum Act {
+        FORM {
+            @Override
+            void happen(Running holtra, Random random) {
                 inlet(
                         holtra,
                         "application/x-www-form-urlencoded",
                         "a=1&".repeat(40_000).getBytes());
-            case 1 -> inlet(holtra, "application/cbor", tags(100_000));
-            case 2 -> inlet(holtra, "application/json", ("[".repeat(50_000)).getBytes());
-            case 3 -> inlet(holtra, "application/json", ("{\"id\":" + "9".repeat(100_000) + "}").getBytes());
-            case 4 -> inlet(holtra, "application/json", script(random).getBytes());
-            case 5 ->
+            }
+        },
+        CBOR_TAGS {
+            @Override
+            void happen(Running holtra, Random random) {
+                inlet(holtra, "application/cbor", tags(100_000));
+            }
+        },
+        JSON_DEPTH {
+            @Override
+            void happen(Running holtra, Random random) {
+                inlet(holtra, "application/json", "[".repeat(50_000).getBytes());
+            }
+        },
+        JSON_DIGITS {
+            @Override
+            void happen(Running holtra, Random random) {
+                inlet(holtra, "application/json", ("{\"id\":" + "9".repeat(100_000) + "}").getBytes());
+            }
+        },
+        SCRIPT {
+            @Override
+            void happen(Running holtra, Random random) {
+                inlet(holtra, "application/json", script(random).getBytes());
+            }
+        },
+        DEVICE_KEY {
+            @Override
+            void happen(Running holtra, Random random) {
                 inlet(holtra, "application/json", ("{\"id\":\"../" + "a".repeat(190) + "\",\"p\":\"00\"}").getBytes());
-            case 6 ->
+            }
+        },
+        PASSWORD {
+            @Override
+            void happen(Running holtra, Random random) {
                 send(
                         holtra,
                         "POST /api/session",
                         "Content-Type: application/json\r\n",
                         "{\"name\":\"admin\",\"password\":\"guess\"}".getBytes());
-            case 7 ->
+            }
+        },
+        WRONG_SECRET {
+            @Override
+            void happen(Running holtra, Random random) {
                 send(
                         holtra,
                         "POST /in/bench",
                         "Authorization: Bearer guess\r\n",
                         "x".repeat(500_000).getBytes());
-            case 8 -> check(holtra, bomb());
-            default ->
+            }
+        },
+        YAML_ALIASES {
+            @Override
+            void happen(Running holtra, Random random) {
+                check(holtra, bomb());
+            }
+        },
+        LONG_CONDITION {
+            @Override
+            void happen(Running holtra, Random random) {
                 check(
                         holtra,
                         "lanes:\n  l: {inlets: [bench], outlet: out, pick: \"" + "data.a < 1 || ".repeat(2_000)
                                 + "true\"}\n");
-        }
+            }
+        };
+
+        abstract void happen(Running holtra, Random random);
     }
 
     private static String script(Random random) {

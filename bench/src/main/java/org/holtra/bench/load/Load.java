@@ -78,6 +78,7 @@ final class Load {
                     OutputStream out = socket.getOutputStream();
                     byte[] headBytes = head.getBytes();
                     byte[] request = Arrays.copyOf(headBytes, headBytes.length + Body.BYTES);
+                    int status = 0;
                     for (int n = next.getAndIncrement(); n < messages; n = next.getAndIncrement()) {
                         System.arraycopy(Body.of(first + n, DEVICES), 0, request, headBytes.length, Body.BYTES);
                         long at = rate == 0 ? System.nanoTime() : start + (long) (n * 1e9 / rate);
@@ -90,8 +91,9 @@ final class Load {
                             refused.incrementAndGet();
                         }
                         if (answer == null) {
-                            throw new IOException("the connection was closed");
+                            throw new IOException("the connection was closed after an answer of " + status);
                         }
+                        status = answer.status();
                     }
                 } catch (IOException e) {
                     failure.compareAndSet(null, e);

@@ -34,8 +34,9 @@ public final class LoadBench {
         all.put("start", new LoadBench(database, notebook)::start);
         all.put("intake", new IntakeBench(database, seconds, notebook)::run);
         all.put("slow", new IntakeBench(database, seconds, notebook)::besideSlowSenders);
-        // By itself only: it goes on for as many seconds as are given.
-        all.put("hostile", new HostileBench(database, seconds, Long.getLong("bench.seed", 1), notebook)::run);
+        HostileBench hostile = new HostileBench(database, seconds, Long.getLong("bench.seed", 1), notebook);
+        all.put("hostile", hostile::run);
+        all.put("hostile-each", hostile::each);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);
         all.put("dead", isolation::deadLanes);
         all.put("backlog", isolation::waiting);
@@ -43,7 +44,8 @@ public final class LoadBench {
         all.put("memory", new MemoryBench(database, notebook::note)::run);
         Set<String> parts = Set.of(arguments[4].split(","));
         for (Map.Entry<String, Part> part : all.entrySet()) {
-            if (parts.contains("all") && !part.getKey().equals("hostile") || parts.contains(part.getKey())) {
+            // Hostile ones go on for as many seconds as are given, and only when they are asked for by name.
+            if (parts.contains("all") && !part.getKey().startsWith("hostile") || parts.contains(part.getKey())) {
                 part.getValue().run();
             }
         }

@@ -7,6 +7,7 @@ import java.util.ArrayList;
 import java.util.List;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
@@ -91,5 +92,31 @@ class DeferredTest extends ServiceTest {
         assertThat(receiver.came().stream()
                         .map(one -> Client.JSON.readTree(one.body()).path("n").asInt()))
                 .containsExactly(1, 2);
+    }
+
+    @Test
+    void ofTwoNodesAreReadOnceAndInOrderAndByTheOtherWhenOneEnds() {
+        adopt("while (true) {}");
+        List<String> ids = new ArrayList<>();
+        try (TestService other = service.beside()) {
+            Client second = other.client();
+            for (int number = 0; number < 6; number++) {
+                Client one = number % 2 == 0 ? client : second;
+                ids.add(one.send("u", "{\"id\":\"d\",\"payload\":\"%02x\"}".formatted(number)));
+            }
+            ids.forEach(id -> becomesNow(id, "deferred"));
+            assertThat(second.get("/api/balance").at("/intake/deferred").asInt())
+                    .isEqualTo(6);
+        }
+        adopt("return { data: { n: input.bytes[0] } };");
+
+        ids.forEach(id -> becomesNow(id, "read"));
+        Client.await(() -> receiver.came().size(), size -> size == 6, Duration.ofMinutes(2));
+        assertThat(receiver.came().stream()
+                        .map(one -> Client.JSON.readTree(one.body()).path("n").asInt()))
+                .containsExactly(0, 1, 2, 3, 4, 5);
+        assertThat(client.get("/api/devices/one?key=d").path("messages").asInt())
+                .isEqualTo(6);
+        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
     }
 }

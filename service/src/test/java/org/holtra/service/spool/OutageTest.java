@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
@@ -48,12 +49,16 @@ class OutageTest {
     }
 
     private static Answer post(Client client, String device, int number) {
-        return client.call(
-                "POST",
-                "/in/o",
-                ("{\"id\":\"" + device + "\",\"n\":" + number + "}").getBytes(),
-                "Authorization",
-                "Bearer token-token");
+        return post(client, device, number, null);
+    }
+
+    /** @param payload what a script is to read, in hex; null for none */
+    private static Answer post(Client client, String device, int number, String payload) {
+        Map<String, Object> body = new LinkedHashMap<>(Map.of("id", device, "n", number));
+        if (payload != null) {
+            body.put("p", payload);
+        }
+        return client.call("POST", "/in/o", Client.JSON.writeValueAsBytes(body), "Authorization", "Bearer token-token");
     }
 
     private List<Integer> came() {
@@ -194,6 +199,50 @@ class OutageTest {
             assertThat(stranger.status()).isEqualTo(503);
             Answer again = Client.await(() -> post(client, "known", 1), answer -> answer.status() == 202);
             client.traceWhen(id(again), trace -> Client.state(trace).equals("delivered"));
+            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        }
+    }
+
+    @Test
+    void aMessageWhoseScriptSpoilsItsAnswerDoesNotStopTheSpool() {
+        try (TestService service = start(Map.of())) {
+            Client client = service.client();
+            Client.good(client.adopt("""
+                    models:
+                      evil:
+                        codec:
+                          script: |
+                            Array.prototype.toJSON = function () { return undefined; };
+                            Object.prototype.toJSON = function () { throw 1; };
+                            function decodeUplink(input) { return { data: { v: input.bytes } }; }
+                      good:
+                        codec: {script: "function decodeUplink(input) { return { data: { v: input.bytes[0] } }; }"}
+                    inlets:
+                      o:
+                        kind: http
+                        at: {path: o, credential: o}
+                        device: data.id
+                        payload: {bytes: data.p, encoding: hex}
+                        strangers: {model: "data.id == 'evil' ? 'evil' : 'good'"}
+                    outlets:
+                      o: {kind: http, to: {url: "%s"}}
+                    lanes:
+                      o: {inlets: [o], outlet: o, order: device}
+                    """.formatted(receiver.address())));
+            cluster.stop();
+            List<String> evil = new ArrayList<>();
+            List<String> good = new ArrayList<>();
+            for (int number = 0; number < 5; number++) {
+                evil.add(id(post(client, "evil", number, "0102")));
+                good.add(id(post(client, "good-" + number, number, "0102")));
+            }
+            assertThat(service.bean(Spool.class).state().messages()).isEqualTo(10);
+            cluster.start();
+
+            good.forEach(id -> client.traceWhen(id, trace -> Client.state(trace).equals("delivered")));
+            evil.forEach(id -> client.traceWhen(
+                    id, trace -> trace.at("/message/state").asString().equals("unreadable")));
+            assertThat(service.bean(Spool.class).state().messages()).isZero();
             assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
         }
     }
