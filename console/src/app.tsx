@@ -11,6 +11,7 @@ import { DevicesPage } from "./pages/devices";
 import { IncidentPage } from "./pages/incident";
 import { IncidentsPage } from "./pages/incidents";
 import { InletsPage } from "./pages/inlets";
+import { JobsPage } from "./pages/jobs";
 import { LanePage } from "./pages/lane";
 import { LanesPage } from "./pages/lanes";
 import { LookoutsPage } from "./pages/lookouts";
@@ -21,7 +22,8 @@ import { OverviewPage } from "./pages/overview";
 import { SetupPage } from "./pages/setup";
 import { SignInPage } from "./pages/sign-in";
 import { TracePage } from "./pages/trace";
-import { UndertakingsPage } from "./pages/undertakings";
+import { SectionPages } from "./parts/section-pages";
+import { type Section, sectionOf, sections } from "./sections";
 import { Failure } from "./ui/panel";
 import { count } from "./words";
 
@@ -44,6 +46,7 @@ function Signed({ name }: { name: string }) {
       </a>
       <Top name={name} />
       <main id="main" className="mx-auto max-w-[1440px] px-5 py-5">
+        <SectionPages />
         <Switch>
           <Route path="/overview" component={OverviewPage} />
           <Route path="/messages" component={MessagesPage} />
@@ -73,7 +76,7 @@ function Signed({ name }: { name: string }) {
           <Route path="/incidents/:number">
             {({ number }) => <IncidentPage key={number} number={number} />}
           </Route>
-          <Route path="/undertakings" component={UndertakingsPage} />
+          <Route path="/jobs" component={JobsPage} />
           <Route>
             <Redirect to="/overview" replace />
           </Route>
@@ -85,6 +88,10 @@ function Signed({ name }: { name: string }) {
 
 function Top({ name }: { name: string }) {
   const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview, refetchInterval: 2000 });
+  const badges: Record<string, number | undefined> = {
+    Alarms: overview.data?.alarms,
+    Repair: overview.data?.dead,
+  };
   return (
     <header className="sticky top-0 z-10 border-b border-rule bg-sheet">
       <div className="mx-auto flex h-12 max-w-[1440px] items-center gap-6 px-5">
@@ -92,23 +99,10 @@ function Top({ name }: { name: string }) {
           <img src="/mark.svg" alt="" className="size-6" />
           Holtra
         </Link>
-        <nav aria-label="Pages" className="flex h-full gap-1">
-          <Tab href="/overview">Overview</Tab>
-          <Tab href="/messages">Messages</Tab>
-          <Tab href="/lanes">Lanes</Tab>
-          <Tab href="/inlets">Inlets</Tab>
-          <Tab href="/outlets">Outlets</Tab>
-          <Tab href="/devices">Devices</Tab>
-          <Tab href="/models">Models</Tab>
-          <Tab href="/alarms" also="/lookouts" badge={overview.data?.alarms}>
-            Alarms
-          </Tab>
-          <Tab href="/dead" badge={overview.data?.dead}>
-            Dead letters
-          </Tab>
-          <Tab href="/incidents">Incidents</Tab>
-          <Tab href="/undertakings">Undertakings</Tab>
-          <Tab href="/setup">Setup</Tab>
+        <nav aria-label="Main" className="flex h-full gap-1 overflow-x-auto">
+          {sections.map((section) => (
+            <Tab key={section.title} section={section} badge={badges[section.title]} />
+          ))}
         </nav>
         <div className="ml-auto">
           <Person name={name} />
@@ -118,27 +112,16 @@ function Top({ name }: { name: string }) {
   );
 }
 
-function Tab({
-  href,
-  also,
-  children,
-  badge = 0,
-}: {
-  href: string;
-  /** Another page that belongs to it. */
-  also?: string;
-  children: string;
-  badge?: number;
-}) {
+function Tab({ section, badge = 0 }: { section: Section; badge?: number }) {
   const [location] = useLocation();
-  const here = location.startsWith(href) || (also !== undefined && location.startsWith(also));
+  const here = sectionOf(location) === section;
   return (
     <Link
-      href={href}
+      href={section.pages[0].href}
       aria-current={here ? "page" : undefined}
       className={`flex items-center gap-1.5 border-b-2 px-3 pt-0.5 ${here ? "border-accent font-semibold text-ink" : "border-transparent text-ink-soft hover:text-ink"}`}
     >
-      {children}
+      {section.title}
       {badge > 0 && (
         <span className="rounded-full bg-bad-wash px-1.5 text-[11px] leading-[18px] font-semibold text-bad">
           {count(badge)}

@@ -15,7 +15,7 @@ const fields = [
   field("device.facts.row", 4),
   field("data.wetBulb", -0.5, "Cel"),
   field("data.wind.gust", 7),
-  field("meta.sort", "reading"),
+  field("meta.type", "reading"),
 ];
 const texts = (before: string) =>
   complete(before, fields, ["pump-states", "words"]).suggestions.map((one) => one.text);

@@ -1,7 +1,7 @@
 import type { KnownField } from "./api";
 import { brief, unitWord } from "./words";
 
-export type Suggestion = { text: string; detail: string; sort: "field" | "function" };
+export type Suggestion = { text: string; detail: string; type: "field" | "function" };
 
 /** The functions expressions have beside CEL's own, with how they are called. */
 const FUNCTIONS: [string, string][] = [
@@ -9,7 +9,7 @@ const FUNCTIONS: [string, string][] = [
   ["default(", "a field, or something else where it is absent: default(data.level, 0)"],
   ["convert(", "between units: convert(data.t, 'Cel', '[degF]')"],
   ["round(", "to decimals: round(data.t, 1)"],
-  ["lookup(", "from a table: lookup('table', data.state)"],
+  ["lookup(", "lookup('name', data.state)"],
   ["formatTime(", "a time as text: formatTime(meta.eventTime, 'yyyy-MM-dd HH:mm')"],
   ["parseTime(", "text as a time: parseTime(data.at, 'dd.MM.yyyy HH:mm')"],
   ["seconds(", "a time as seconds since 1970"],
@@ -41,7 +41,7 @@ export function complete(
       from: before.length - typed.length,
       suggestions: tables
         .filter((name) => name.startsWith(typed))
-        .map((name) => ({ text: name, detail: "table", sort: "field" })),
+        .map((name) => ({ text: name, detail: "lookup", type: "field" })),
     };
   }
   const typed = before.match(/[A-Za-z_][\w.]*$/)?.[0] ?? "";
@@ -50,10 +50,10 @@ export function complete(
   const found: Suggestion[] = fields
     .filter((field) => field.path.toLowerCase().includes(wanted))
     .sort((a, b) => rank(a, wanted) - rank(b, wanted))
-    .map((field) => ({ text: field.path, detail: told(field), sort: "field" }));
+    .map((field) => ({ text: field.path, detail: told(field), type: "field" }));
   const functions: Suggestion[] = FUNCTIONS.filter(
     ([name]) => wanted !== "" && !typed.includes(".") && name.startsWith(wanted),
-  ).map(([text, detail]) => ({ text, detail, sort: "function" }));
+  ).map(([text, detail]) => ({ text, detail, type: "function" }));
   return { from, suggestions: [...found, ...functions] };
 }
 

@@ -1,7 +1,7 @@
 import { type Balance, call, type DeadChoice, withQuery } from "./api";
 
-/** What people had done to many things at once. */
-export type Undertaking = {
+/** Jobs that people started. */
+export type Job = {
   id: string;
   name: string;
   what: "retry" | "drop" | "replay" | "look" | "mend";
@@ -69,7 +69,7 @@ export type Kept = {
   forecast: number | null;
 };
 
-type Done = { count: number; undertaking: Undertaking };
+type Done = { count: number; job: Job };
 
 export type Content = {
   path: string;
@@ -80,19 +80,19 @@ export type Content = {
 };
 
 export const delivery = {
-  status: () => call<Status>("GET", "/api/status"),
-  undertakings: () => call<Undertaking[]>("GET", "/api/undertakings"),
-  cancel: (id: string) => call<Undertaking>("POST", `/api/undertakings/${id}/cancel`, {}),
-  undo: (id: string) => call<{ count: number }>("POST", `/api/undertakings/${id}/undo`, {}),
-  preview: (terms: ReplayTerms) => call<ReplayPreview>("POST", "/api/replays/preview", terms),
-  replay: (terms: ReplayTerms) => call<Undertaking>("POST", "/api/replays", terms),
+  status: () => call<Status>("GET", "/api/v1/status"),
+  jobs: () => call<Job[]>("GET", "/api/v1/jobs"),
+  cancel: (id: string) => call<Job>("POST", `/api/v1/jobs/${id}/cancel`, {}),
+  undo: (id: string) => call<{ count: number }>("POST", `/api/v1/jobs/${id}/undo`, {}),
+  preview: (terms: ReplayTerms) => call<ReplayPreview>("POST", "/api/v1/replays/preview", terms),
+  replay: (terms: ReplayTerms) => call<Job>("POST", "/api/v1/replays", terms),
   retry: (choice: DeadChoice, to?: string) =>
-    call<Done>("POST", withQuery("/api/dead/retry", to ? { to } : {}), choice),
-  drop: (choice: DeadChoice) => call<Done>("POST", "/api/dead/drop", choice),
-  content: (id: string) => call<Content>("GET", `/api/dead/${id}/content`),
-  editRetry: (id: string, content: Content) => call<Done>("POST", `/api/dead/${id}/edit-retry`, content),
-  balance: (from: string, to: string) => call<Balance>("GET", withQuery("/api/balance", { from, to })),
-  storage: () => call<{ kept: Kept[] }>("GET", "/api/storage"),
+    call<Done>("POST", withQuery("/api/v1/dead/retry", to ? { to } : {}), choice),
+  drop: (choice: DeadChoice) => call<Done>("POST", "/api/v1/dead/drop", choice),
+  content: (id: string) => call<Content>("GET", `/api/v1/dead/${id}/content`),
+  editRetry: (id: string, content: Content) => call<Done>("POST", `/api/v1/dead/${id}/edit-retry`, content),
+  balance: (from: string, to: string) => call<Balance>("GET", withQuery("/api/v1/balance", { from, to })),
+  storage: () => call<{ kept: Kept[] }>("GET", "/api/v1/storage"),
   differences: (from: string, to: string) =>
-    call<Difference[]>("GET", withQuery("/api/balance/differences", { from, to })),
+    call<Difference[]>("GET", withQuery("/api/v1/balance/differences", { from, to })),
 };

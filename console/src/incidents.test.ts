@@ -8,7 +8,7 @@ const none: Findings = {
   unread: 0,
   readable: 0,
   dead: {},
-  untaken: {},
+  unrouted: {},
   revisions: {},
   overtaken: 0,
   examples: {},
@@ -20,7 +20,7 @@ test("a span reaches to the end of the stretch it was drawn to, whichever way it
   expect(span(5_000, 1_000, 1_000)).toEqual({ since: 1_000, until: 6_000 });
 });
 
-test("counts are summed over their sorts", () => {
+test("counts are summed over their types", () => {
   expect(total({ "422": 3, timeout: 4 })).toBe(7);
   expect(total({})).toBe(0);
 });

@@ -1,5 +1,5 @@
 import { call, withQuery } from "./api";
-import type { Undertaking } from "./delivery";
+import type { Job } from "./delivery";
 
 export type Missing = {
   device: string;
@@ -19,7 +19,7 @@ export type Findings = {
   unread: number;
   readable: number;
   dead: Record<string, number>;
-  untaken: Record<string, number>;
+  unrouted: Record<string, number>;
   revisions: Record<string, number>;
   overtaken: number;
   examples: Record<string, string[]>;
@@ -35,7 +35,7 @@ export type Revision = {
   adopted: string | null;
   by: string | null;
   note: string | null;
-  inForce: boolean;
+  active: boolean;
   deliveries: number;
 };
 
@@ -51,7 +51,7 @@ export type Incident = {
   by: string;
   marked: string;
   state: "looking" | "marked" | "mending" | "mended";
-  progress: Undertaking | null;
+  progress: Job | null;
   findings: Findings;
   revisions: Revision[];
   proposals: Proposal[];
@@ -65,15 +65,15 @@ export type About = { outlet: string } | { device: string };
 export type History = { eachMillis: number; stretches: { at: string; well: number; ill: number }[] };
 
 export const incidents = {
-  latest: () => call<Incident[]>("GET", "/api/incidents"),
-  find: (number: string) => call<Incident>("GET", `/api/incidents/${number}`),
+  latest: () => call<Incident[]>("GET", "/api/v1/incidents"),
+  find: (number: string) => call<Incident>("GET", `/api/v1/incidents/${number}`),
   history: (about: About, from: string, to: string) =>
-    call<History>("GET", withQuery("/api/incidents/history", { ...about, from, to })),
+    call<History>("GET", withQuery("/api/v1/incidents/history", { ...about, from, to })),
   mark: (mark: About & { title: string; since: string; until: string }) =>
-    call<Incident>("POST", "/api/incidents", mark),
-  look: (number: number) => call<Incident>("POST", `/api/incidents/${number}/look`, {}),
-  mend: (number: number, acts: Acts) => call<Incident>("POST", `/api/incidents/${number}/mend`, acts),
-  forget: (number: number) => call<void>("DELETE", `/api/incidents/${number}`),
+    call<Incident>("POST", "/api/v1/incidents", mark),
+  look: (number: number) => call<Incident>("POST", `/api/v1/incidents/${number}/look`, {}),
+  mend: (number: number, acts: Acts) => call<Incident>("POST", `/api/v1/incidents/${number}/mend`, acts),
+  forget: (number: number) => call<void>("DELETE", `/api/v1/incidents/${number}`),
 };
 
 export const total = (counts: Record<string, number>) =>

@@ -16,7 +16,7 @@ export function useLive(handlers: LiveHandlers): "live" | "reconnecting" {
   latest.current = handlers;
 
   useEffect(() => {
-    const source = new EventSource("/api/live");
+    const source = new EventSource("/api/v1/live");
     source.onopen = () => setState("live");
     source.onerror = () => setState("reconnecting");
     source.addEventListener("message", (event) => {

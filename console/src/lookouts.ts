@@ -82,14 +82,14 @@ export type Rehearsal = {
 export type Rehearsing = { fields?: Fields; from?: string; to?: string; device?: string; key?: string };
 
 export const lookouts = {
-  all: () => call<Lookout[]>("GET", "/api/lookouts"),
+  all: () => call<Lookout[]>("GET", "/api/v1/lookouts"),
   rehearse: (name: string, wish: Rehearsing) =>
-    call<Rehearsal>("POST", `/api/lookouts/${encodeURIComponent(name)}/rehearse`, wish),
+    call<Rehearsal>("POST", `/api/v1/lookouts/${encodeURIComponent(name)}/rehearse`, wish),
   alarms: (query: { lookout?: string; device?: string; state?: string }) =>
-    call<Alarm[]>("GET", withQuery("/api/alarms", query)),
-  alarm: (number: number) => call<WholeAlarm>("GET", `/api/alarms/${number}`),
+    call<Alarm[]>("GET", withQuery("/api/v1/alarms", query)),
+  alarm: (number: number) => call<WholeAlarm>("GET", `/api/v1/alarms/${number}`),
   act: (number: number, act: "acknowledge" | "comment" | "shelve" | "unshelve", what: Fields = {}) =>
-    call<WholeAlarm>("POST", `/api/alarms/${number}/${act}`, what),
+    call<WholeAlarm>("POST", `/api/v1/alarms/${number}/${act}`, what),
 };
 
 export const signs = [
@@ -140,7 +140,7 @@ export function howOften(rehearsed: Rehearsed): string {
   const alarms = rehearsed.alarms.length;
   const raising = rehearsed.keys.filter((one) => one.raised > 0).length;
   const many = alarms >= 500 ? "500 alarms or more" : alarms === 1 ? "1 alarm" : `${alarms} alarms`;
-  if (rehearsed.watched === 0) return "It would have looked at nothing in this time.";
+  if (rehearsed.watched === 0) return "The lookout watches no message of this time span.";
   if (alarms === 0) return `It would have raised no alarm, of ${rehearsed.watched} it watches.`;
   return `It would have raised ${many}, at ${raising} of ${rehearsed.watched} it watches.`;
 }

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { LaneState, Message } from "./api";
 import { type Filter, fits, withDelivery } from "./message-list";
 
-const none: Filter = { inlet: "", lane: "", device: "", sort: "", state: "" };
+const none: Filter = { inlet: "", lane: "", device: "", type: "", state: "" };
 
 const message = (changes: Partial<Message>): Message => ({
   id: "1",
@@ -10,12 +10,12 @@ const message = (changes: Partial<Message>): Message => ({
   inlet: "network-server",
   device: "cs-01",
   eventTime: null,
-  sort: "reading",
+  type: "reading",
   state: "read",
   reason: null,
   simulated: true,
   sequence: null,
-  copyOf: null,
+  duplicateOf: null,
   bytes: 2,
   preview: "{}",
   lanes: [],
@@ -33,9 +33,9 @@ describe("a message that has just come", () => {
     expect(fits(message({}), { ...none, lane: "frost-calls" })).toBe(false);
   });
 
-  it("is untaken if it was read and no lane took it", () => {
-    expect(fits(message({}), { ...none, state: "untaken" })).toBe(true);
-    expect(fits(message({ state: "unreadable" }), { ...none, state: "untaken" })).toBe(false);
+  it("is unrouted if it was read and no lane took it", () => {
+    expect(fits(message({}), { ...none, state: "unrouted" })).toBe(true);
+    expect(fits(message({ state: "unreadable" }), { ...none, state: "unrouted" })).toBe(false);
     expect(fits(message({ state: "unreadable" }), { ...none, state: "unreadable" })).toBe(true);
   });
 });

@@ -1,13 +1,13 @@
 import type { LaneState, Message } from "./api";
 import type { LiveDelivery } from "./live";
 
-export type Filter = { inlet: string; lane: string; device: string; sort: string; state: string };
+export type Filter = { inlet: string; lane: string; device: string; type: string; state: string };
 
 /** Whether a message that has just come belongs in a list with this filter. */
 export function fits(message: Message, filter: Filter): boolean {
   if (filter.inlet !== "" && message.inlet !== filter.inlet) return false;
   if (filter.device !== "" && message.device !== filter.device) return false;
-  if (filter.sort !== "" && message.sort !== filter.sort) return false;
+  if (filter.type !== "" && message.type !== filter.type) return false;
   if (filter.lane !== "" && !message.lanes.some((lane) => lane.lane === filter.lane)) return false;
   switch (filter.state) {
     case "":
@@ -17,7 +17,7 @@ export function fits(message: Message, filter: Filter): boolean {
     case "deferred":
     case "duplicate":
       return message.state === filter.state;
-    case "untaken":
+    case "unrouted":
       return message.state === "read" && message.lanes.length === 0;
     case "waiting":
       return message.lanes.length > 0;

@@ -40,7 +40,7 @@ const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
       deferred: 0,
       duplicates: 0,
       spooled: 0,
-      untaken: 0,
+      unrouted: 0,
       unacknowledged: 0,
       missing,
     },

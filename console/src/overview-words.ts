@@ -26,7 +26,7 @@ export function verdict(overview: Overview): Said {
     return {
       state: "bad",
       text: `${plural(missing, "message or delivery is", "messages or deliveries are")} missing.`,
-      detail: "The books of the last hour do not balance.",
+      detail: "The last hour does not balance.",
     };
   }
   if (stopped.length > 0) {

@@ -36,5 +36,5 @@ export type DeadChoice = {
 
 export const dead = {
   dead: (lane: string, cause: string) =>
-    call<Dead>("GET", withQuery("/api/dead", { lane, cause, limit: 500 })),
+    call<Dead>("GET", withQuery("/api/v1/dead", { lane, cause, limit: 500 })),
 };

@@ -54,7 +54,7 @@ export type Gap = {
 
 export type Position = {
   geometry: { coordinates: [number, number] };
-  properties: { sort: "device" | "gateway"; name: string; gateway?: string };
+  properties: { type: "device" | "gateway"; name: string; gateway?: string };
 };
 
 export type TableResult = {
@@ -65,29 +65,29 @@ export type TableResult = {
 
 export const devices = {
   devices: (wanted: { search: string; state: string; model: string }, after = "") =>
-    call<DevicePage>("GET", withQuery("/api/devices", { ...wanted, after })),
-  device: (key: string) => call<Device>("GET", withQuery("/api/devices/one", { key })),
+    call<DevicePage>("GET", withQuery("/api/v1/devices", { ...wanted, after })),
+  device: (key: string) => call<Device>("GET", withQuery("/api/v1/devices/one", { key })),
   know: (key: string, knowledge: Knowledge) =>
-    call<Device>("PUT", withQuery("/api/devices/one", { key }), knowledge),
-  forget: (key: string) => call<void>("DELETE", withQuery("/api/devices/one", { key })),
+    call<Device>("PUT", withQuery("/api/v1/devices/one", { key }), knowledge),
+  forget: (key: string) => call<void>("DELETE", withQuery("/api/v1/devices/one", { key })),
   bar: (key: string, barred: boolean) =>
-    call<Device>("POST", withQuery("/api/devices/bar", { key, barred: String(barred) }), {}),
+    call<Device>("POST", withQuery("/api/v1/devices/bar", { key, barred: String(barred) }), {}),
   claim: (key: string, knowledge: Knowledge) =>
-    call<Rereading>("POST", withQuery("/api/devices/claim", { key }), knowledge),
+    call<Rereading>("POST", withQuery("/api/v1/devices/claim", { key }), knowledge),
   revisions: (key: string) =>
     call<{ revision: number; knowledge: Knowledge; until: string; by: string }[]>(
       "GET",
-      withQuery("/api/devices/revisions", { key }),
+      withQuery("/api/v1/devices/revisions", { key }),
     ),
   series: (key: string, field: string, from: string) =>
-    call<Series>("GET", withQuery("/api/devices/series", { key, field, from })),
-  gaps: (key: string, from: string) => call<Gap[]>("GET", withQuery("/api/devices/gaps", { key, from })),
-  positions: () => call<{ features: Position[] }>("GET", "/api/devices/positions"),
+    call<Series>("GET", withQuery("/api/v1/devices/series", { key, field, from })),
+  gaps: (key: string, from: string) => call<Gap[]>("GET", withQuery("/api/v1/devices/gaps", { key, from })),
+  positions: () => call<{ features: Position[] }>("GET", "/api/v1/devices/positions"),
   takeTable: (csv: string, dry: boolean) =>
-    call<TableResult>("POST", withQuery("/api/devices/table", { dry: String(dry) }), csv, "text/csv"),
+    call<TableResult>("POST", withQuery("/api/v1/devices/table", { dry: String(dry) }), csv, "text/csv"),
   deviceLanes: (key: string) =>
     call<{ lane: string; serves: boolean; whyNot: string | null; handPicked: boolean; state: string }[]>(
       "GET",
-      withQuery("/api/devices/lanes", { key }),
+      withQuery("/api/v1/devices/lanes", { key }),
     ),
 };

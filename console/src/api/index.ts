@@ -1,4 +1,4 @@
-/** What the service's HTTP API gives and takes. The OpenAPI document at /api/openapi.json tells more. */
+/** What the service's HTTP API gives and takes. The OpenAPI document at /api/v1/openapi.json tells more. */
 
 import { call } from "./call";
 import { dead } from "./dead";
@@ -19,13 +19,13 @@ export type * from "./setup";
 export type * from "./workbench";
 
 export const api = {
-  session: () => call<{ name: string | null }>("GET", "/api/session"),
+  session: () => call<{ name: string | null }>("GET", "/api/v1/session"),
   // The token against forged requests belongs to a session; asking for the session brings one that fits it.
   signIn: async (name: string, password: string) => {
-    await call("GET", "/api/session");
-    return call<{ name: string }>("POST", "/api/session", { name, password });
+    await call("GET", "/api/v1/session");
+    return call<{ name: string }>("POST", "/api/v1/session", { name, password });
   },
-  signOut: () => call<void>("DELETE", "/api/session"),
+  signOut: () => call<void>("DELETE", "/api/v1/session"),
   ...messages,
   ...overview,
   ...dead,

@@ -12,7 +12,7 @@ export type DeliveryState =
   | "remembered"
   | "held back"
   | "merged"
-  | "unfolded";
+  | "split";
 
 export type Message = {
   id: string;
@@ -20,12 +20,12 @@ export type Message = {
   inlet: string;
   device: string | null;
   eventTime: string | null;
-  sort: string | null;
+  type: string | null;
   state: "read" | "unreadable" | "unclaimed" | "deferred" | "duplicate" | "trial" | "made";
   reason: string | null;
   simulated: boolean;
   sequence: number | null;
-  copyOf: string | null;
+  duplicateOf: string | null;
   bytes: number;
   preview: string;
   lanes: LaneState[];
@@ -85,16 +85,16 @@ export type Trace = {
   device: Record<string, unknown>;
   setupRevision: number;
   units: Record<string, string>;
-  copies: { id: string; received: string; gateway: string | null }[];
+  duplicates: { id: string; received: string; gateway: string | null }[];
   lanes: LaneTrace[];
   trials: Attempt[];
   madeOf: string[];
-  unfoldedInto: string[];
+  splitInto: string[];
   alarms: { number: number; lookout: string; state: string; text: string; cause: string | null }[];
 };
 
 export const messages = {
   messages: (parameters: Record<string, string | number | null | undefined>) =>
-    call<MessagePage>("GET", withQuery("/api/messages", parameters)),
-  trace: (id: string) => call<Trace>("GET", `/api/messages/${encodeURIComponent(id)}`),
+    call<MessagePage>("GET", withQuery("/api/v1/messages", parameters)),
+  trace: (id: string) => call<Trace>("GET", `/api/v1/messages/${encodeURIComponent(id)}`),
 };

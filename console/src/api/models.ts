@@ -10,8 +10,8 @@ export type FieldSeen = {
   name: string;
   kind: string;
   last: string;
-  least: number | null;
-  most: number | null;
+  min: number | null;
+  max: number | null;
   count: number;
   firstSeen: string;
   lastSeen: string;
@@ -23,7 +23,7 @@ export type Model = {
   source: string | null;
   fields: Record<
     string,
-    { label: string | null; unit: string | null; least: number | null; most: number | null }
+    { label: string | null; unit: string | null; min: number | null; max: number | null }
   >;
   points: Record<string, { fields: Record<string, string>; facts: Facts }>;
   facts: Facts;
@@ -53,12 +53,12 @@ export type Rereading = {
 };
 
 export const models = {
-  models: () => call<Model[]>("GET", "/api/models"),
-  fields: () => call<FieldSeen[]>("GET", "/api/fields"),
-  tryCodec: (trial: { sort: string; source: string; bytes: string; port: number | null }) =>
-    call<CodecTrial>("POST", "/api/codecs/try", trial),
-  attach: (model: string, codec: { sort: string; source: string; note: string }) =>
-    call<{ revision: number }>("PUT", `/api/models/${encodeURIComponent(model)}/codec`, codec),
+  models: () => call<Model[]>("GET", "/api/v1/models"),
+  fields: () => call<FieldSeen[]>("GET", "/api/v1/fields"),
+  tryCodec: (trial: { type: string; source: string; bytes: string; port: number | null }) =>
+    call<CodecTrial>("POST", "/api/v1/codecs/try", trial),
+  attach: (model: string, codec: { type: string; source: string; note: string }) =>
+    call<{ revision: number }>("PUT", `/api/v1/models/${encodeURIComponent(model)}/codec`, codec),
   reread: (order: {
     from: string;
     model?: string;
@@ -66,6 +66,6 @@ export const models = {
     state?: string;
     correct: boolean;
     dry: boolean;
-  }) => call<Rereading>("POST", "/api/rereadings", order),
-  rereading: (id: string) => call<Rereading>("GET", `/api/rereadings/${id}`),
+  }) => call<Rereading>("POST", "/api/v1/rereadings", order),
+  rereading: (id: string) => call<Rereading>("GET", `/api/v1/rereadings/${id}`),
 };

@@ -36,7 +36,7 @@ export type Balance = {
     deferred: number;
     duplicates: number;
     spooled: number;
-    untaken: number;
+    unrouted: number;
     unacknowledged: number;
     missing: number;
   };
@@ -106,10 +106,10 @@ export type Outlet = {
 };
 
 export const overview = {
-  overview: () => call<Overview>("GET", "/api/overview"),
-  lanes: () => call<LaneRow[]>("GET", "/api/lanes"),
-  inlets: () => call<Inlet[]>("GET", "/api/inlets"),
-  outlets: () => call<Outlet[]>("GET", "/api/outlets"),
+  overview: () => call<Overview>("GET", "/api/v1/overview"),
+  lanes: () => call<LaneRow[]>("GET", "/api/v1/lanes"),
+  inlets: () => call<Inlet[]>("GET", "/api/v1/inlets"),
+  outlets: () => call<Outlet[]>("GET", "/api/v1/outlets"),
   tryOutlet: (name: string) =>
-    call<{ state: string }>("POST", `/api/outlets/${encodeURIComponent(name)}/try`, {}),
+    call<{ state: string }>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/try`, {}),
 };

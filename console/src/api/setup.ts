@@ -5,7 +5,7 @@ import { call, withQuery } from "./call";
 /** A part of the setup as its file has it: names with values, lists and objects. */
 export type Fields = { [name: string]: unknown };
 
-export type Thing = "models" | "tables" | "inlets" | "outlets" | "lanes" | "lookouts";
+export type Thing = "models" | "lookups" | "inlets" | "outlets" | "lanes" | "lookouts";
 
 export type Draft = {
   thing: Thing;
@@ -45,7 +45,7 @@ export type Preset = {
 };
 
 export type Proposal = {
-  sort: "curl" | "request" | "url" | "json";
+  type: "curl" | "request" | "url" | "json";
   to: Fields;
   credential: { form: string; name: string; secret: string } | null;
   shape: Fields;
@@ -68,11 +68,11 @@ export type LookupTable = {
 
 export type Credential = { name: string; form: string };
 
-const partPath = (thing: Thing, name: string) => `/api/setup/parts/${thing}/${encodeURIComponent(name)}`;
+const partPath = (thing: Thing, name: string) => `/api/v1/setup/parts/${thing}/${encodeURIComponent(name)}`;
 
 export const setup = {
   part: (thing: Thing, name: string) => call<Part>("GET", partPath(thing, name)),
-  drafts: () => call<Draft[]>("GET", "/api/setup/drafts"),
+  drafts: () => call<Draft[]>("GET", "/api/v1/setup/drafts"),
   checkPart: (thing: Thing, name: string, content: Fields) =>
     call<{ problems: SetupProblem[]; warnings: SetupProblem[] }>("POST", `${partPath(thing, name)}/check`, {
       content,
@@ -91,29 +91,33 @@ export const setup = {
   saveDraft: (thing: Thing, name: string, content: Fields, basedOn: string) =>
     call<Draft>("PUT", `${partPath(thing, name)}/draft`, { content, basedOn }),
   discardDraft: (thing: Thing, name: string) => call<unknown>("DELETE", `${partPath(thing, name)}/draft`),
-  tables: () => call<LookupTable[]>("GET", "/api/tables"),
+  tables: () => call<LookupTable[]>("GET", "/api/v1/lookups"),
   tableFromCsv: (name: string, csv: string) =>
-    call<Fields>("POST", `/api/tables/${encodeURIComponent(name)}/csv`, csv, "text/csv"),
-  presets: () => call<Preset[]>("GET", "/api/presets"),
-  paste: (text: string) => call<Proposal>("POST", "/api/paste", { text }),
-  setupRevisions: () => call<Revision[]>("GET", "/api/setup/revisions"),
-  setupRevision: (revision: number) => call<Revision>("GET", `/api/setup/revisions/${revision}`),
+    call<Fields>("POST", `/api/v1/lookups/${encodeURIComponent(name)}/csv`, csv, "text/csv"),
+  presets: () => call<Preset[]>("GET", "/api/v1/presets"),
+  paste: (text: string) => call<Proposal>("POST", "/api/v1/paste", { text }),
+  setupRevisions: () => call<Revision[]>("GET", "/api/v1/setup/revisions"),
+  setupRevision: (revision: number) => call<Revision>("GET", `/api/v1/setup/revisions/${revision}`),
   undoTo: (revision: number, waiting: string) =>
-    call<{ revision: number }>("POST", withQuery(`/api/setup/revisions/${revision}/adopt`, { waiting }), {}),
-  setupSchema: () => call<Fields>("GET", "/api/setup/schema"),
-  credentials: () => call<Credential[]>("GET", "/api/credentials"),
+    call<{ revision: number }>(
+      "POST",
+      withQuery(`/api/v1/setup/revisions/${revision}/adopt`, { waiting }),
+      {},
+    ),
+  setupSchema: () => call<Fields>("GET", "/api/v1/setup/schema"),
+  credentials: () => call<Credential[]>("GET", "/api/v1/credentials"),
   saveCredential: (name: string, fields: Record<string, string>) =>
-    call<{ name: string; notices: string[] }>("PUT", `/api/credentials/${name}`, fields),
+    call<{ name: string; notices: string[] }>("PUT", `/api/v1/credentials/${name}`, fields),
   makeSecret: (name: string, form: string) =>
     call<{ name: string; form: string; secret: string }>(
       "POST",
-      withQuery(`/api/credentials/${name}`, { form }),
+      withQuery(`/api/v1/credentials/${name}`, { form }),
       {},
     ),
   rotateSecret: (name: string, overlap: string) =>
     call<{ name: string; form: string; secret: string; until: string }>(
       "POST",
-      withQuery(`/api/credentials/${name}/rotate`, { overlap }),
+      withQuery(`/api/v1/credentials/${name}/rotate`, { overlap }),
       {},
     ),
 };

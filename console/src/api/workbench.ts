@@ -63,8 +63,8 @@ export type FieldRange = {
   field: string;
   unit: string | null;
   seen: number;
-  least: number | null;
-  most: number | null;
+  min: number | null;
+  max: number | null;
   last: unknown;
   values: Record<string, number> | null;
 };
@@ -90,7 +90,7 @@ export type KnownField = {
 };
 
 export type RehearsalExample = {
-  sort: "gained" | "lost" | "changed" | "failing";
+  type: "gained" | "lost" | "changed" | "failing";
   message: string;
   device: string | null;
   point: string | null;
@@ -123,16 +123,16 @@ export type Rehearsal = {
 };
 
 export const workbench = {
-  tryLane: (name: string, trying: Trying) => call<Tried>("POST", `/api/lanes/${name}/try`, trying),
-  trial: (name: string, trying: Trying) => call<Sent>("POST", `/api/lanes/${name}/trial`, trying),
+  tryLane: (name: string, trying: Trying) => call<Tried>("POST", `/api/v1/lanes/${name}/try`, trying),
+  trial: (name: string, trying: Trying) => call<Sent>("POST", `/api/v1/lanes/${name}/trial`, trying),
   hits: (name: string, lane: Fields) =>
-    call<{ problems: SetupProblem[]; hits: Hits | null }>("POST", `/api/lanes/${name}/hits`, { lane }),
+    call<{ problems: SetupProblem[]; hits: Hits | null }>("POST", `/api/v1/lanes/${name}/hits`, { lane }),
   knownFields: (inlets: string[], per: string) =>
-    call<KnownField[]>("GET", withQuery("/api/fields/known", { inlets: inlets.join(","), per })),
+    call<KnownField[]>("GET", withQuery("/api/v1/fields/known", { inlets: inlets.join(","), per })),
   rehearse: (
     name: string,
     order: { lane: Fields; last?: number; from?: string; to?: string; facts: "then" | "now" },
-  ) => call<Rehearsal>("POST", `/api/lanes/${name}/rehearsals`, order),
-  rehearsal: (id: string) => call<Rehearsal>("GET", `/api/rehearsals/${id}`),
-  cancelRehearsal: (id: string) => call<void>("DELETE", `/api/rehearsals/${id}`),
+  ) => call<Rehearsal>("POST", `/api/v1/lanes/${name}/rehearsals`, order),
+  rehearsal: (id: string) => call<Rehearsal>("GET", `/api/v1/rehearsals/${id}`),
+  cancelRehearsal: (id: string) => call<void>("DELETE", `/api/v1/rehearsals/${id}`),
 };

@@ -2,7 +2,6 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type KeyboardEvent, useState } from "react";
 import { Link, useLocation } from "wouter";
 import { type Alarm, lookouts, type WholeAlarm } from "../lookouts";
-import { WatchPages } from "../parts/watch-pages";
 import { Button } from "../ui/button";
 import { Field, Segments } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
@@ -56,7 +55,6 @@ export function AlarmsPage({ number }: { number?: string }) {
   };
   return (
     <div className="space-y-4">
-      <WatchPages here="alarms" />
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
         <Panel
           label="Alarms"
@@ -118,7 +116,7 @@ export function AlarmsPage({ number }: { number?: string }) {
 function Nothing({ filter, any }: { filter: Filter; any: boolean }) {
   if (!any)
     return (
-      <Empty title="Nothing is watched yet.">
+      <Empty title="No lookouts yet">
         <Link href="/lookouts" className="text-accent hover:underline">
           Set up a lookout
         </Link>{" "}
@@ -191,7 +189,7 @@ function Whole({ number }: { number: number }) {
           }}
         >
           <Field
-            label="What you say of it"
+            label="Comment"
             value={text}
             placeholder="fans are on in row 7"
             error={act.error?.message}
@@ -219,7 +217,7 @@ function Whole({ number }: { number: number }) {
           </div>
         </form>
         {acts.length > 0 && (
-          <ol aria-label="What people did" className="space-y-1 border-t border-rule pt-2 text-[13px]">
+          <ol aria-label="History" className="space-y-1 border-t border-rule pt-2 text-[13px]">
             {acts.map((one) => (
               <li key={`${one.at} ${one.act}`}>
                 <span className="text-ink-soft">

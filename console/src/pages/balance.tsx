@@ -16,7 +16,7 @@ const spans = [
 
 type Hours = (typeof spans)[number][0];
 
-/** The books: what was acknowledged against what is there, and what lanes took against what became of it. */
+/** The balance: what was acknowledged against what is there, and what lanes took against what became of it. */
 export function BalancePage() {
   const [hours, setHours] = useState<Hours>("1");
   const balance = useQuery({
@@ -31,69 +31,65 @@ export function BalancePage() {
     refetchInterval: 5000,
   });
   if (balance.isError && !balance.data) return <Failure error={balance.error} />;
-  const books = balance.data;
-  const remembers = books?.lanes.some((lane) => lane.heldBack + lane.merged + lane.remembered > 0);
+  const data = balance.data;
+  const remembers = data?.lanes.some((lane) => lane.heldBack + lane.merged + lane.remembered > 0);
   return (
     <div className="space-y-4">
       <Segments label="Window" value={hours} options={spans} onChange={setHours} />
-      {books && (
+      {data && (
         <>
           <Panel
-            title="What came in"
-            label="What came in"
+            title="Intake"
+            label="Intake"
             aside={
-              books.missing === 0 ? (
-                <Mark state="delivered" label="the books balance" />
+              data.missing === 0 ? (
+                <Mark state="delivered" label="balanced" />
               ) : (
-                <Mark state="dead" label={`${count(books.missing)} missing`} />
+                <Mark state="dead" label={`${count(data.missing)} missing`} />
               )
             }
           >
             <table className="w-full">
               <tbody>
                 <Line
-                  label="acknowledged, as those who answered senders counted"
-                  value={books.intake.acknowledged}
+                  label="acknowledged (counted where senders are answered)"
+                  value={data.intake.acknowledged}
                 />
-                <Line label="read" value={books.intake.read} href="/messages" />
+                <Line label="read" value={data.intake.read} href="/messages" />
                 <Line
-                  label="of these, wanted by no lane"
-                  value={books.intake.untaken}
-                  href="/messages?state=untaken"
+                  label="of these, unrouted"
+                  value={data.intake.unrouted}
+                  href="/messages?state=unrouted"
                   inner
                 />
                 <Line
                   label="unreadable, kept raw"
-                  value={books.intake.unreadable}
+                  value={data.intake.unreadable}
                   href="/messages?state=unreadable"
                 />
                 <Line
-                  label="unclaimed, of devices nobody knows"
-                  value={books.intake.unclaimed}
+                  label="unclaimed (unknown devices)"
+                  value={data.intake.unclaimed}
                   href="/messages?state=unclaimed"
                 />
                 <Line
-                  label="waiting to be read: their codec could not be run yet"
-                  value={books.intake.deferred}
+                  label="waiting to be read (codec could not run yet)"
+                  value={data.intake.deferred}
                   href="/messages?state=deferred"
                 />
+                <Line label="duplicates" value={data.intake.duplicates} href="/messages?state=duplicate" />
+                <Line label="spooled on a node's disk" value={data.intake.spooled} />
                 <Line
-                  label="copies of messages that came before"
-                  value={books.intake.duplicates}
-                  href="/messages?state=duplicate"
+                  label="kept, not acknowledged (the sender may not have got the answer)"
+                  value={data.intake.unacknowledged}
                 />
-                <Line label="spooled on a node's disk" value={books.intake.spooled} />
-                <Line
-                  label="kept, but not counted as acknowledged: their senders may not have heard"
-                  value={books.intake.unacknowledged}
-                />
-                <Line label="missing: acknowledged, and nowhere" value={books.intake.missing} bad />
+                <Line label="missing (acknowledged, but not found)" value={data.intake.missing} bad />
               </tbody>
             </table>
           </Panel>
-          <Panel title="What lanes took" label="What lanes took">
-            {books.lanes.length === 0 ? (
-              <Empty title="No lane took anything in this window." />
+          <Panel title="Lanes" label="Lanes">
+            {data.lanes.length === 0 ? (
+              <Empty title="No lane took a message in this window." />
             ) : (
               <table className="w-full border-collapse">
                 <thead>
@@ -112,7 +108,7 @@ export function BalancePage() {
                   </tr>
                 </thead>
                 <tbody>
-                  {books.lanes.map((lane) => (
+                  {data.lanes.map((lane) => (
                     <tr
                       key={lane.lane}
                       className="border-b border-rule last:border-0 [&>td]:px-4 [&>td]:py-1.5 [&>td]:text-right [&>td:first-child]:text-left"
@@ -140,7 +136,7 @@ export function BalancePage() {
               </table>
             )}
           </Panel>
-          {books.missing !== 0 && <Differences from={books.from} to={books.to} />}
+          {data.missing !== 0 && <Differences from={data.from} to={data.to} />}
         </>
       )}
       <Storage />
@@ -189,7 +185,7 @@ function Storage() {
   const storage = useQuery({ queryKey: ["storage"], queryFn: delivery.storage, refetchInterval: 30_000 });
   if (!storage.data) return null;
   return (
-    <Panel title="What is kept" label="What is kept">
+    <Panel title="Storage" label="Storage">
       <table className="w-full border-collapse">
         <thead>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
@@ -218,7 +214,7 @@ function Storage() {
         </tbody>
       </table>
       <p className="px-4 py-2 text-[12px] text-ink-faint">
-        Whole days are dropped; what is owed or dead stays, and so do the books of days that are gone.
+        Whole days are dropped; what is owed or dead stays, and so does the balance of days that are gone.
       </p>
     </Panel>
   );
@@ -230,8 +226,8 @@ function Differences({ from, to }: { from: string; to: string }) {
     queryFn: () => delivery.differences(from, to),
   });
   return (
-    <Panel title="Messages for which they do not balance" label="Differences">
-      {found.data?.length === 0 && <Empty title="Which they are is no longer known." />}
+    <Panel title="Messages not accounted for" label="Differences">
+      {found.data?.length === 0 && <Empty title="The messages are no longer known." />}
       <table className="w-full border-collapse">
         <tbody>
           {found.data?.map((one) => (

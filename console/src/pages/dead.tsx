@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "wouter";
 import { api, type Dead, type DeadChoice, type DeadLetter } from "../api";
-import { type Content, delivery, type Undertaking } from "../delivery";
+import { type Content, delivery, type Job } from "../delivery";
 import { useLive } from "../live";
 import { Button } from "../ui/button";
 import { Confirm } from "../ui/confirm";
@@ -39,7 +39,7 @@ export function DeadPage() {
       <div className="space-y-4">
         <Dropped />
         <Panel label="Dead letters" title="Dead letters">
-          <Empty title="There are no dead letters.">
+          <Empty title="No dead letters">
             A delivery dies when its destination refuses it, when it cannot be shaped, or when it was tried
             for as long as its lane allows. It then waits here for a person to retry or drop it.
           </Empty>
@@ -145,7 +145,7 @@ function Acts({
   const outlets = useQuery({ queryKey: ["outlets"], queryFn: api.outlets });
   const [aiming, setAiming] = useState(false);
   const settled = () => {
-    client.invalidateQueries({ queryKey: ["undertakings"] });
+    client.invalidateQueries({ queryKey: ["jobs"] });
     client.invalidateQueries({ queryKey: ["dead"] });
     client.invalidateQueries({ queryKey: ["overview"] });
     done?.();
@@ -218,15 +218,15 @@ function Acts({
 function Dropped() {
   const client = useQueryClient();
   const all = useQuery({
-    queryKey: ["undertakings"],
-    queryFn: delivery.undertakings,
+    queryKey: ["jobs"],
+    queryFn: delivery.jobs,
     refetchInterval: 2000,
   });
   const undo = useMutation({
     mutationFn: (id: string) => delivery.undo(id),
     onSuccess: () => client.invalidateQueries(),
   });
-  const open = (one: Undertaking) =>
+  const open = (one: Job) =>
     one.undoUntil !== null && one.undone === null && Date.parse(one.undoUntil) > Date.now() && one.done > 0;
   return (
     <>
@@ -349,7 +349,7 @@ function Letters({ letters, filtered }: { letters: DeadLetter[]; filtered: boole
       }
     >
       {letters.length === 0 ? (
-        <Empty title="None of these is left." />
+        <Empty title="None left" />
       ) : (
         <table className="w-full border-collapse">
           <thead>

@@ -88,7 +88,7 @@ function Head({ device }: { device: Device }) {
           onConfirm={forget}
         >
           What is known of it leaves the registry. Its messages stay, and it comes back when it is heard by an
-          inlet that admits strangers.
+          inlet that admits unknown devices.
         </Confirm>
       </span>
       <p className="w-full text-ink-soft">
@@ -115,7 +115,7 @@ function Values({ device }: { device: Device }) {
   return (
     <Panel title="Last known values">
       {values.length === 0 ? (
-        <Empty title="No reading has come yet." />
+        <Empty title="No reading yet" />
       ) : (
         <table className="w-full border-collapse">
           <tbody>

@@ -74,8 +74,8 @@ export function DevicesPage() {
       >
         <Tabs.Content value="list">
           {total === 0 && !isFiltered ? (
-            <Empty title="No device has been heard yet.">
-              Devices appear by themselves when an inlet that admits strangers hears them.{" "}
+            <Empty title="No devices yet">
+              Devices appear by themselves when an inlet that admits unknown devices hears them.{" "}
               <Link href="/inlets" className="underline underline-offset-2">
                 Look at the inlets
               </Link>
@@ -123,7 +123,7 @@ function List({ devices }: { devices: Device[] }) {
       return next;
     });
   if (devices.length === 0) {
-    return <Empty title="No device is like that.">Search for less, or choose another state.</Empty>;
+    return <Empty title="No device matches">Search for less, or choose another state.</Empty>;
   }
   return (
     <>
@@ -144,7 +144,7 @@ function List({ devices }: { devices: Device[] }) {
             <th>Model</th>
             <th>Last heard</th>
             <th className="text-right!">Messages</th>
-            <th className="text-right!" title="Numbers that never came">
+            <th className="text-right!" title="Missing sequence numbers">
               Missing
             </th>
             <th className="text-right!">Battery</th>
@@ -242,8 +242,8 @@ function Together({ devices }: { devices: Device[] }) {
       />
       <span className="text-[13px]">is</span>
       <input
-        aria-label="Its value; empty takes it away"
-        placeholder="value; empty takes it away"
+        aria-label="Value; leave empty to remove it"
+        placeholder="value; empty removes it"
         className={`${field} w-56`}
         value={value}
         onChange={(event) => setValue(event.target.value)}
@@ -265,11 +265,11 @@ function Positions({ shown }: { shown: Set<string> | null }) {
   if (positions.isError) return <Failure error={positions.error} />;
   if (!positions.data) return null;
   const features = positions.data.features.filter(
-    (one) => one.properties.sort === "gateway" || shown === null || shown.has(one.properties.name),
+    (one) => one.properties.type === "gateway" || shown === null || shown.has(one.properties.name),
   );
   if (features.length === 0) {
     return (
-      <Empty title="No positions are known.">
+      <Empty title="No positions known">
         A device has one where its model says which fields are latitude and longitude, or where its facts do.
       </Empty>
     );
@@ -292,7 +292,7 @@ function Table() {
       <p className="text-ink-soft">
         What is known of all devices as a table:{" "}
         <a
-          href="/api/devices/table"
+          href="/api/v1/devices/table"
           download="devices.csv"
           className="text-accent underline underline-offset-2"
         >

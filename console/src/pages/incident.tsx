@@ -60,7 +60,7 @@ function Head({ incident }: { incident: Incident }) {
           {!runs && <Button onClick={() => look.mutate()}>Look again</Button>}
           {incident.state === "marked" && <Button onClick={() => forget.mutate()}>Forget it</Button>}
           <a
-            href={`/api/incidents/${incident.number}/report`}
+            href={`/api/v1/incidents/${incident.number}/report`}
             target="_blank"
             rel="noreferrer"
             className="text-accent underline underline-offset-2"
@@ -93,7 +93,7 @@ function Head({ incident }: { incident: Incident }) {
               className="h-1.5 w-64 accent-(--accent)"
               value={progress.done}
               max={Math.max(1, progress.expected)}
-              aria-label="How far it is"
+              aria-label="Progress"
             />
             {incident.state === "looking" ? "Looking" : "Mending, then looking again"}: {count(progress.done)}{" "}
             of {count(progress.expected)} messages
@@ -135,9 +135,9 @@ function rows(incident: Incident): Row[] {
     },
     {
       label: "deliveries were never made: no lane took the message, one would now",
-      of: (one) => total(one.untaken),
-      done: (one) => total(one.untaken),
-      href: example("untaken"),
+      of: (one) => total(one.unrouted),
+      done: (one) => total(one.unrouted),
+      href: example("unrouted"),
     },
     {
       label: "deliveries were made by a wrong revision, as you said",
@@ -153,7 +153,7 @@ function Found({ incident }: { incident: Incident }) {
   const { before, acted, findings } = incident;
   const all = rows(incident).filter((row) => incident.acts || !row.label.includes("as you said"));
   return (
-    <Panel title={acted ? "Found, done, and how it stands" : "What was found"} label="What was found">
+    <Panel title={acted ? "Found, done, and how it stands" : "Findings"} label="Findings">
       <table className="w-full max-w-4xl border-collapse">
         <thead className={acted ? "" : "sr-only"}>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
@@ -218,8 +218,8 @@ function Proposals({ incident }: { incident: Incident }) {
   });
   if (incident.proposals.length === 0) {
     return (
-      <Panel title="What can be done">
-        <Empty title="There is nothing to mend in this span.">
+      <Panel title="Repair options">
+        <Empty title="Nothing to repair in this time span">
           Everything that came in it was read and delivered. If the trouble was earlier or later, forget this
           one and mark another.
         </Empty>
@@ -241,7 +241,7 @@ function Proposals({ incident }: { incident: Incident }) {
     .filter((one) => (one.act === "wrong" ? corrected > 0 : acts[one.act]))
     .map((one) => `${verbs[one.act].toLowerCase()} (${count(one.act === "wrong" ? corrected : one.count)})`);
   return (
-    <Panel title="What can be done" label="What can be done">
+    <Panel title="Repair options" label="Repair options">
       <ul>
         {incident.proposals.map((one) => (
           <li key={one.act} className="border-b border-rule px-4 py-2.5">
@@ -267,7 +267,7 @@ function Proposals({ incident }: { incident: Incident }) {
                     <input
                       type="checkbox"
                       className="accent-(--accent)"
-                      disabled={revision.inForce}
+                      disabled={revision.active}
                       checked={wrong.includes(revision.revision)}
                       onChange={(event) =>
                         setWrong(
@@ -280,9 +280,9 @@ function Proposals({ incident }: { incident: Incident }) {
                     Revision {revision.revision}
                     {revision.adopted && (
                       <span className="text-ink-soft">
-                        in force since <Time instant={revision.adopted} />, by {revision.by}
+                        active since <Time instant={revision.adopted} />, by {revision.by}
                         {revision.note ? `: ${revision.note}` : ""}
-                        {revision.inForce && "; it is in force, and would make the same again"}
+                        {revision.active && "; it is active, and would make the same again"}
                       </span>
                     )}
                     <span className="ml-auto">{plural(revision.deliveries, "delivery", "deliveries")}</span>
@@ -321,7 +321,7 @@ function Proposals({ incident }: { incident: Incident }) {
 function Missing({ findings }: { findings: Findings }) {
   if (findings.missing.length === 0) return null;
   return (
-    <Panel title="What never came" label="What never came">
+    <Panel title="Gaps" label="Gaps">
       <p className="px-4 pt-2 text-[13px] text-ink-soft">
         Devices number their messages; these numbers are missing. They cannot be made good here.
       </p>

@@ -36,7 +36,7 @@ export function IncidentsPage() {
       <Marking />
       <Panel title="Incidents" label="Incidents">
         {all.data?.length === 0 && (
-          <Empty title="No incident was marked yet.">
+          <Empty title="No incidents yet">
             Mark when an outlet or a device was in trouble. Holtra lists what of that time is unread, dead,
             undelivered, delivered wrong or missing, and mends it as one act.
           </Empty>

@@ -36,7 +36,7 @@ export function InletsPage({ name }: { name?: string }) {
         }
       >
         {inlets.data.length === 0 && (
-          <Empty title="There is no way in yet.">Begin with a well-known shape, or with nothing.</Empty>
+          <Empty title="No inlets yet">Begin with a well-known shape, or with nothing.</Empty>
         )}
         <ul>
           {inlets.data.map((one) => (
@@ -81,7 +81,7 @@ function Address({ inlet }: { inlet: Inlet }) {
         <div className="space-y-2 px-4 py-3">
           <p>
             Holtra's own messages: an outlet that is blocked, a backlog that grows old, a spool or disk that
-            fills, an inlet that is silent, many dead letters. Each is a message of sort <i>alarm</i>, when it
+            fills, an inlet that is silent, many dead letters. Each is a message of type <i>alarm</i>, when it
             comes and when it goes, with <code className="font-mono text-[12.5px]">data.alarm</code>,{" "}
             <code className="font-mono text-[12.5px]">data.name</code>,{" "}
             <code className="font-mono text-[12.5px]">data.state</code> (raised or cleared) and{" "}
@@ -94,7 +94,7 @@ function Address({ inlet }: { inlet: Inlet }) {
                 {lane}
               </Link>
             ))}
-            <NewLane query={{ inlet: inlet.name }} label="New lane from it" />
+            <NewLane query={{ inlet: inlet.name }} label="New lane from this inlet" />
           </p>
         </div>
       </Panel>
@@ -128,7 +128,7 @@ function Address({ inlet }: { inlet: Inlet }) {
               {lane}
             </Link>
           ))}
-          <NewLane query={{ inlet: inlet.name }} label="New lane from it" />
+          <NewLane query={{ inlet: inlet.name }} label="New lane from this inlet" />
         </p>
       </div>
     </Panel>
@@ -209,7 +209,7 @@ function Unheard({ inlet, live }: { inlet: Inlet; live: string }) {
   const address = `${location.origin}${inlet.address}`;
   return (
     <Panel title={inlet.name} aside={live === "live" ? "listening" : "reconnecting"}>
-      <Empty title="Nothing has come in here yet.">
+      <Empty title="No message yet">
         <p>
           Paste this address at the sender, with the inlet's secret. What comes appears here by itself, raw.
         </p>
@@ -255,16 +255,16 @@ function Arrival({ id }: { id: string }) {
         <div>
           <p className="mb-1 text-[13px] text-ink-soft">
             {message.state === "read" ? (
-              `as it was read: ${message.sort} of ${message.device ?? "no device"}`
+              `as it was read: ${message.type} of ${message.device ?? "no device"}`
             ) : (
-              <Mark state={message.state} label={message.state === "duplicate" ? "copy" : undefined} />
+              <Mark state={message.state} label={message.state === "duplicate" ? "duplicate" : undefined} />
             )}
           </p>
           {message.state === "read" ? (
             <Code label="Data" text={JSON.stringify(trace.data.data, null, 2)} />
           ) : (
             <p className={message.state === "duplicate" ? "" : "text-bad"}>
-              {message.reason ?? "A copy of a message that came before."}
+              {message.reason ?? "A duplicate of a message that came before."}
             </p>
           )}
         </div>
@@ -284,7 +284,7 @@ function Fields({ inlet }: { inlet: string }) {
   return (
     <Panel title={`${plural(found.length, "field", "fields")} found so far`}>
       {found.length === 0 ? (
-        <Empty title="No field yet.">What is read from here is listed here.</Empty>
+        <Empty title="No fields yet">What is read from here is listed here.</Empty>
       ) : (
         <div className="max-h-96 overflow-auto">
           <table className="w-full border-collapse">
@@ -313,9 +313,9 @@ function Fields({ inlet }: { inlet: string }) {
                     {unit(field) && <span className="ml-1 text-ink-soft">{unitWord(unit(field) ?? "")}</span>}
                   </td>
                   <td className="text-right whitespace-nowrap text-ink-soft">
-                    {field.least === null || field.most === null
+                    {field.min === null || field.max === null
                       ? ""
-                      : `${figure(field.least)} to ${figure(field.most)}`}
+                      : `${figure(field.min)} to ${figure(field.max)}`}
                   </td>
                   <td className="text-right">{count(field.count)}</td>
                   <td className="text-ink-soft">
@@ -332,18 +332,18 @@ function Fields({ inlet }: { inlet: string }) {
 }
 
 function Unwanted({ inlet }: { inlet: string }) {
-  const untaken = useQuery({
-    queryKey: ["inlet", inlet, "untaken"],
-    queryFn: () => api.messages({ inlet, state: "untaken", limit: 8 }),
+  const unrouted = useQuery({
+    queryKey: ["inlet", inlet, "unrouted"],
+    queryFn: () => api.messages({ inlet, state: "unrouted", limit: 8 }),
   });
-  const list = untaken.data?.messages ?? [];
+  const list = unrouted.data?.messages ?? [];
   return (
     <Panel
-      title="What no lane wanted"
+      title="Unrouted messages"
       aside={
         list.length > 0 && (
           <Link
-            href={withQuery("/messages", { inlet, state: "untaken" })}
+            href={withQuery("/messages", { inlet, state: "unrouted" })}
             className="text-accent underline underline-offset-2"
           >
             all of it
@@ -364,7 +364,7 @@ function Unwanted({ inlet }: { inlet: string }) {
                 <Time instant={message.received} />
               </Link>
               <span className="w-24 font-mono text-[12px]">{message.device}</span>
-              <span className="w-16 text-ink-soft">{message.sort}</span>
+              <span className="w-16 text-ink-soft">{message.type}</span>
               <span className="truncate font-mono text-[12px] text-ink-soft">{message.preview}</span>
             </li>
           ))}

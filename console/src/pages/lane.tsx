@@ -130,18 +130,18 @@ function Workbench({ part }: { part: Part }) {
         </Link>
         <h1 className="text-[18px] font-semibold">{name}</h1>
         {part.content === null ? (
-          <Mark state="trial" label="new, not in force" />
+          <Mark state="trial" label="new, not applied" />
         ) : (
           <Mark state={part.content.state === "closed" ? "closed" : "open"} />
         )}
-        {changed && part.content !== null && <Mark state="changed" label="changed here, not in force" />}
+        {changed && part.content !== null && <Mark state="changed" label="changed, not applied" />}
         <span className="text-[13px] text-ink-soft" role="status">
           {draft.error ? (
             <span className="text-bad">{draft.error.message}</span>
           ) : changed ? (
             draft.kept
           ) : (
-            `in force, revision ${part.revision}`
+            `active, revision ${part.revision}`
           )}
         </span>
         <div className="ml-auto flex items-center gap-2">
@@ -247,7 +247,7 @@ function Notices({
           <Sheet
             open={looking}
             onClose={() => setLooking(false)}
-            title="The lane in force, against yours"
+            title="Active lane and your change"
             about="Bring over by hand what you want to keep of it, then go on."
             wide
           >
@@ -319,13 +319,11 @@ function Adopt({
       <Sheet
         open={open && !asks}
         onClose={() => setOpen(false)}
-        title={
-          part.content === null ? `Put lane ${part.name} in force` : `Put the change of ${part.name} in force`
-        }
+        title={part.content === null ? `Apply lane ${part.name}` : `Apply the change of ${part.name}`}
         about="It takes effect at once and as a whole, and can be undone under Setup."
         wide
       >
-        <Difference label="Difference to the lane in force" was={text(part.content)} now={text(lane)} />
+        <Difference label="Changes to the active lane" was={text(part.content)} now={text(lane)} />
         {elsewhere.map((problem) => (
           <p key={problem.where} className="mt-2 text-bad">
             {problem.where}: {problem.what}
@@ -340,8 +338,8 @@ function Adopt({
         >
           <div className="grow">
             <Field
-              label="What the change is for"
-              placeholder="it will stand in the list of revisions"
+              label="Reason for the change"
+              placeholder="shown in the list of revisions"
               value={note}
               onChange={(event) => setNote(event.target.value)}
             />

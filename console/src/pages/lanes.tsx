@@ -24,9 +24,9 @@ export function LanesPage() {
   return (
     <Panel title={plural(rows.length, "lane", "lanes")} aside={<NewLane />}>
       {rows.length === 0 && fresh.length === 0 ? (
-        <Empty title="No lane carries anything yet.">
+        <Empty title="No lanes yet">
           A lane picks messages of inlets, gives them the form a destination wants, and carries them to an
-          outlet. Make one; it is tried on real messages before it is in force.
+          outlet. Make one; it is tried on real messages before it is active.
         </Empty>
       ) : (
         <table className="w-full border-collapse">
@@ -53,7 +53,7 @@ export function LanesPage() {
                   </Link>
                 </td>
                 <td colSpan={6} className="text-ink-soft">
-                  <Mark state="trial" label="draft" /> of {draft.by}, not in force
+                  <Mark state="trial" label="draft" /> of {draft.by}, not active
                 </td>
               </tr>
             ))}
@@ -155,7 +155,7 @@ export function NewLane({
       <Button look="main" onClick={() => setOpen(true)}>
         {label}
       </Button>
-      <Sheet open={open} onClose={() => setOpen(false)} title="A new lane">
+      <Sheet open={open} onClose={() => setOpen(false)} title="New lane">
         <form
           className="space-y-3"
           onSubmit={(event) => {
@@ -164,7 +164,7 @@ export function NewLane({
           }}
         >
           <Field
-            label="Its name"
+            label="Name"
             autoFocus
             value={name}
             placeholder="frost-calls"

@@ -5,7 +5,6 @@ import { api, type Fields, type Part } from "../api";
 import { going, howOften, type Lookout, lookouts, type Sign, signOf, signs } from "../lookouts";
 import { useDraft } from "../parts/draft";
 import { Remove } from "../parts/remove";
-import { WatchPages } from "../parts/watch-pages";
 import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Field, Labelled, Segments } from "../ui/field";
@@ -53,7 +52,6 @@ export function LookoutsPage({ name }: { name?: string }) {
   );
   return (
     <div className="space-y-4">
-      <WatchPages here="lookouts" />
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,3fr)_minmax(0,9fr)]">
         <Panel title={plural(all.data.length, "lookout", "lookouts")}>
           <ul>
@@ -78,7 +76,7 @@ function Known({ lookout }: { lookout: Lookout }) {
   return <Bench key={part.data.mark} name={lookout.name} lookout={lookout} part={part.data} />;
 }
 
-/** The settings of a lookout over what it would have done, live. Nothing of it is in force before it is turned on. */
+/** The settings of a lookout over what it would have done, live. Nothing changes before it is turned on. */
 function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?: Part }) {
   const client = useQueryClient();
   const [, go] = useLocation();
@@ -179,21 +177,21 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
               {adopt.error || draft.error ? (
                 <span className="text-bad">{(adopt.error ?? draft.error)?.message}</span>
               ) : draft.changed ? (
-                `Not in force; ${draft.kept}.`
+                `Not active; ${draft.kept}.`
               ) : (
-                "Its alarms are messages of sort alarm by the inlet holtra; a lane carries them on."
+                "Its alarms are messages of type alarm by the inlet holtra; a lane carries them on."
               )}
             </span>
           </div>
         </form>
       </Panel>
       <Panel
-        title="What it would have done"
-        label="What it would have done"
+        title="Rehearsal"
+        label="Rehearsal"
         aside={<Segments label="over" value={window} options={windows} onChange={setWindow} />}
       >
         {!ready ? (
-          <Empty title="Say what is watched.">
+          <Empty title="No value to watch yet.">
             Choose a field with numbers; its values of last night are drawn here, with the alarms it would
             have had.
           </Empty>
@@ -262,14 +260,14 @@ function Settings({
       <div className="grid gap-3 md:grid-cols-3">
         {onCalled && (
           <Field
-            label="Its name"
+            label="Name"
             placeholder="frost"
             value={called}
             error={wrong ? "Lower-case letters, digits and dashes, beginning with a letter." : undefined}
             onChange={(event) => onCalled(event.target.value)}
           />
         )}
-        <Labelled label="Looks at messages of">
+        <Labelled label="Inlets">
           {(id) => (
             <select
               id={id}
@@ -285,7 +283,7 @@ function Settings({
           )}
         </Labelled>
         <Field
-          label="Of devices where"
+          label="Devices (condition)"
           placeholder="device.facts.frostProne == true"
           mono
           value={String(block(content, "devices").where ?? "")}
@@ -293,7 +291,7 @@ function Settings({
         />
       </div>
       <Segments
-        label="goes by"
+        label="Sign"
         value={sign}
         options={signs}
         onChange={(next: Sign) => {
@@ -303,7 +301,7 @@ function Settings({
       />
       <div className="grid gap-3 md:grid-cols-3 xl:grid-cols-5">
         {sign !== "silent" && (
-          <Labelled label="The value" hint="A field, or an expression over data, meta and device.">
+          <Labelled label="Value" hint="A field, or an expression over data, meta and device.">
             {(id, described) => (
               <>
                 <input
@@ -352,7 +350,7 @@ function Settings({
         )}
         {sign === "silent" && (
           <Field
-            label="Nothing comes for"
+            label="Silent for"
             hint="A length such as 3h, or rhythm: three times as long as each one's own pauses."
             value={String(content.silent ?? "")}
             onChange={(event) => onChange({ ...content, silent: event.target.value })}
@@ -360,14 +358,14 @@ function Settings({
         )}
         {sign !== "silent" && (
           <Field
-            label="It must hold for"
+            label="For at least"
             placeholder="0s"
             value={String(content.hold ?? "")}
             onChange={(event) => set("hold", event.target.value)}
           />
         )}
         <Field
-          label="Quiet after it cleared"
+          label="Do not raise again for"
           placeholder="0s"
           hint="None is raised again for so long."
           value={String(content.quiet ?? "")}
@@ -394,7 +392,7 @@ function Done({
   if (!found) return <div className="h-[240px]" />;
   if (found.messages === 0)
     return (
-      <Empty title="It would have looked at nothing in this time.">
+      <Empty title="The lookout watches no message of this time span.">
         Messages of its inlets and devices are looked at; choose a longer time, or other devices.
       </Empty>
     );

@@ -16,13 +16,13 @@ const STATES = [
   "delivered",
   "waiting",
   "dead",
-  "untaken",
+  "unrouted",
   "unreadable",
   "unclaimed",
   "deferred",
   "duplicate",
 ];
-const SORTS = ["reading", "status", "fault", "event", "alarm", "result"];
+const TYPES = ["reading", "status", "fault", "event", "alarm", "result"];
 const SHOWN_LIVE = 300;
 
 export function MessagesPage() {
@@ -31,7 +31,7 @@ export function MessagesPage() {
     inlet: parameters.get("inlet") ?? "",
     lane: parameters.get("lane") ?? "",
     device: parameters.get("device") ?? "",
-    sort: parameters.get("sort") ?? "",
+    type: parameters.get("type") ?? "",
     state: parameters.get("state") ?? "",
   };
   const change = (name: keyof Filter, value: string) =>
@@ -69,10 +69,10 @@ export function MessagesPage() {
             onChange={(value) => change("state", value)}
           />
           <Choice
-            label="sort"
-            value={filter.sort}
-            options={SORTS}
-            onChange={(value) => change("sort", value)}
+            label="type"
+            value={filter.type}
+            options={TYPES}
+            onChange={(value) => change("type", value)}
           />
           <DeviceField value={filter.device} onChange={(value) => change("device", value)} />
           {filtered && <Button onClick={() => setParameters(new URLSearchParams())}>Show all</Button>}
@@ -190,11 +190,11 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
 
 function Nothing({ filtered }: { filtered: boolean }) {
   return filtered ? (
-    <Empty title="No message is like that.">
+    <Empty title="No message matches">
       Choose other filters, or show all. New ones appear by themselves.
     </Empty>
   ) : (
-    <Empty title="Nothing has come in yet.">
+    <Empty title="No messages yet">
       Point a sender at an inlet's address, or try one by hand:{" "}
       <code className="font-mono text-[13px]">{"holtra send INLET '{\"hello\": 1}'"}</code>. It appears here
       at once.
@@ -233,7 +233,7 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
           <th className="w-24">Received</th>
           <th className="w-36">Inlet</th>
           <th className="w-44">Device</th>
-          <th className="w-20">Sort</th>
+          <th className="w-20">Type</th>
           <th>Content</th>
           <th className="w-16 text-right!">Size</th>
           <th className="w-64">What became of it</th>
@@ -260,7 +260,7 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
                 {message.simulated && <Simulated />}
               </div>
             </td>
-            <td className="text-ink-soft">{message.sort ?? "–"}</td>
+            <td className="text-ink-soft">{message.type ?? "–"}</td>
             <td
               className="truncate font-mono text-[12px] leading-[21px] text-ink-soft"
               title={message.preview}
@@ -280,10 +280,10 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
 
 function Fates({ message }: { message: Message }) {
   if (message.state === "duplicate")
-    return <Mark state="duplicate" label="copy" title="Of one that came before" />;
+    return <Mark state="duplicate" label="duplicate" title="Of one that came before" />;
   if (message.state !== "read" && message.state !== "made")
     return <Mark state={message.state} title={message.reason ?? undefined} />;
-  if (message.lanes.length === 0) return <Mark state="untaken" title="No lane wanted it" />;
+  if (message.lanes.length === 0) return <Mark state="unrouted" title="No lane picked it" />;
   return (
     <span className="flex flex-wrap gap-1">
       {message.lanes.map((lane) => (

@@ -59,10 +59,10 @@ export function ModelsPage({ name }: { name?: string }) {
   );
 }
 
-/** A codec beside what it makes of bytes, live. Nothing of it is in force before it is attached. */
+/** A codec beside what it makes of bytes, live. Nothing changes before it is attached. */
 function Bench({ model }: { model: Model | undefined }) {
-  const [sort, setSort] = useState<"script" | "layout">(model?.codec ?? "script");
-  const [source, setSource] = useState(model?.source ?? STARTS[sort]);
+  const [type, setType] = useState<"script" | "layout">(model?.codec ?? "script");
+  const [source, setSource] = useState(model?.source ?? STARTS[type]);
   const [bytes, setBytes] = useState("");
   const [port, setPort] = useState("");
   const uplinks = useQuery({
@@ -70,7 +70,7 @@ function Bench({ model }: { model: Model | undefined }) {
     queryFn: () => captured(model?.name),
     refetchOnWindowFocus: false,
   });
-  const trial = useTrial(sort, source, bytes, port);
+  const trial = useTrial(type, source, bytes, port);
   const findings: Finding[] = useMemo(
     () => [
       ...(trial.data?.problems ?? []).map((problem) => ({ line: problem.line, text: problem.what })),
@@ -95,22 +95,22 @@ function Bench({ model }: { model: Model | undefined }) {
         title={model ? `Codec of ${model.name}` : "A new model's codec"}
         aside={
           <Choice
-            label="sort of codec"
-            value={sort}
+            label="Type of codec"
+            value={type}
             options={["script", "layout"]}
             onChange={(next) => {
               const chosen = next === "layout" ? "layout" : "script";
-              setSort(chosen);
-              if (chosen !== sort) setSource(chosen === model?.codec ? (model.source ?? "") : STARTS[chosen]);
+              setType(chosen);
+              if (chosen !== type) setSource(chosen === model?.codec ? (model.source ?? "") : STARTS[chosen]);
             }}
           />
         }
       >
         <div className="grid gap-4 px-4 py-3 xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
           <div>
-            <Editor label="Codec" language={sort} value={source} findings={findings} onChange={setSource} />
+            <Editor label="Codec" language={type} value={source} findings={findings} onChange={setSource} />
             <p className="mt-1 text-[12px] text-ink-faint">
-              {sort === "script"
+              {type === "script"
                 ? "The payload codec API TS013: decodeUplink({bytes, fPort, recvTime}) returns {data, warnings, errors}."
                 : "Fields in the order of their bits; see docs/codecs.md for all that may be said."}
             </p>
@@ -159,22 +159,22 @@ function Bench({ model }: { model: Model | undefined }) {
           </div>
         </div>
       </Panel>
-      <Attach model={model} sort={sort} source={source} good={(trial.data?.problems ?? []).length === 0} />
+      <Attach model={model} type={type} source={source} good={(trial.data?.problems ?? []).length === 0} />
     </div>
   );
 }
 
-function useTrial(sort: string, source: string, bytes: string, port: string) {
-  const [settled, setSettled] = useState({ sort, source, bytes, port });
+function useTrial(type: string, source: string, bytes: string, port: string) {
+  const [settled, setSettled] = useState({ type, source, bytes, port });
   useEffect(() => {
-    const timer = setTimeout(() => setSettled({ sort, source, bytes, port }), 300);
+    const timer = setTimeout(() => setSettled({ type, source, bytes, port }), 300);
     return () => clearTimeout(timer);
-  }, [sort, source, bytes, port]);
+  }, [type, source, bytes, port]);
   return useQuery({
     queryKey: ["trial", settled],
     queryFn: () =>
       api.tryCodec({
-        sort: settled.sort,
+        type: settled.type,
         source: settled.source,
         bytes: settled.bytes,
         port: settled.port === "" ? null : Number(settled.port),
@@ -208,7 +208,7 @@ function Result({
     );
   }
   if (waiting) {
-    return <Empty title="Give it some bytes.">Paste a payload, or take one that was captured.</Empty>;
+    return <Empty title="No bytes to decode yet">Paste a payload, or take one that was captured.</Empty>;
   }
   return (
     <div className="space-y-2" aria-live="polite">
@@ -233,12 +233,12 @@ function Result({
 
 function Attach({
   model,
-  sort,
+  type,
   source,
   good,
 }: {
   model: Model | undefined;
-  sort: string;
+  type: string;
   source: string;
   good: boolean;
 }) {
@@ -247,16 +247,16 @@ function Attach({
   const [name, setName] = useState(model?.name ?? "");
   const [note, setNote] = useState("");
   const attach = useMutation({
-    mutationFn: () => api.attach(name, { sort, source, note }),
+    mutationFn: () => api.attach(name, { type, source, note }),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ["models"] });
       if (!model) go(`/models/${encodeURIComponent(name)}`);
     },
   });
-  const unchanged = model !== undefined && model.source?.trim() === source.trim() && model.codec === sort;
+  const unchanged = model !== undefined && model.source?.trim() === source.trim() && model.codec === type;
   const input = "h-8 rounded border border-rule bg-sheet px-2.5 text-[13px]";
   return (
-    <Panel title="Put it in force">
+    <Panel title="Apply">
       <div className="space-y-3 px-4 py-3">
         <form
           className="flex flex-wrap items-center gap-2"
@@ -275,8 +275,8 @@ function Attach({
             />
           )}
           <input
-            aria-label="What the change is for"
-            placeholder="what the change is for"
+            aria-label="Reason for the change"
+            placeholder="reason for the change"
             className={`${input} w-72`}
             value={note}
             onChange={(event) => setNote(event.target.value)}
@@ -291,7 +291,7 @@ function Attach({
                 In force as revision {attach.data.revision}: the next uplinks are read by it.
               </span>
             )}
-            {unchanged && !attach.data && <span className="text-ink-soft">It is in force as it stands.</span>}
+            {unchanged && !attach.data && <span className="text-ink-soft">It is active as it stands.</span>}
           </span>
         </form>
         {model && <Reread model={model.name} />}

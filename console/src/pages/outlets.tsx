@@ -34,7 +34,7 @@ export function OutletsPage({ name }: { name?: string }) {
         }
       >
         {outlets.data.length === 0 && (
-          <Empty title="There is no way out yet.">
+          <Empty title="No outlets yet">
             Paste what a destination's documentation shows, or begin with a well-known shape.
           </Empty>
         )}
@@ -249,7 +249,7 @@ function One({ outlet }: { outlet: Outlet }) {
                     {lane}
                   </Link>
                 ))}
-            <NewLane query={{ outlet: outlet.name }} label="New lane to it" />
+            <NewLane query={{ outlet: outlet.name }} label="New lane to this outlet" />
           </p>
         </div>
       </Panel>

@@ -34,10 +34,10 @@ export function OverviewPage() {
           Below is how things stood at <Time instant={overview.data.at} />.
         </p>
       )}
-      <Books balance={overview.data.balance} />
+      <BalancePanel balance={overview.data.balance} />
       <Panel title="Lanes" aside={`setup revision ${overview.data.setupRevision}`}>
         {overview.data.lanes.length === 0 ? (
-          <Empty title="No lane carries anything yet.">
+          <Empty title="No lanes yet">
             A setup says which inlets, lanes and outlets there are. Adopt one with{" "}
             <code className="font-mono text-[13px]">holtra setup adopt FILE</code>.
           </Empty>
@@ -60,24 +60,24 @@ function Headline({ said }: { said: Said }) {
 }
 
 /** The balance of the last hour as the sum it is. */
-function Books({ balance }: { balance: Balance }) {
+function BalancePanel({ balance }: { balance: Balance }) {
   const { intake, lanes } = balance;
   const sum = (field: keyof Omit<Balance["lanes"][number], "lane">) =>
     lanes.reduce((total, lane) => total + lane[field], 0);
-  const untaken = withQuery("/messages", { state: "untaken" });
+  const unrouted = withQuery("/messages", { state: "unrouted" });
   return (
     <Panel
       label="Balance of the last hour"
-      title="The last hour's books"
+      title="Balance of the last hour"
       aside={
         <>
           {balance.missing === 0 ? (
-            <Mark state="delivered" label="they balance" />
+            <Mark state="delivered" label="balanced" />
           ) : (
             <Mark state="dead" label={`${count(balance.missing)} missing`} />
           )}
           <Link href="/balance" className="text-accent underline underline-offset-2">
-            all the books
+            full balance
           </Link>
         </>
       }
@@ -108,7 +108,7 @@ function Books({ balance }: { balance: Balance }) {
           />
           <IfAny
             value={intake.duplicates}
-            label="copies"
+            label="duplicates"
             href={withQuery("/messages", { state: "duplicate" })}
           />
           <IfAny value={intake.spooled} label="spooled" tone="wait" />
@@ -120,7 +120,7 @@ function Books({ balance }: { balance: Balance }) {
           )}
           <IfAny value={intake.missing} label="missing" tone="bad" />
           <span className="mx-1 h-8 border-l border-rule" aria-hidden="true" />
-          <Term value={intake.untaken} label="wanted by nobody" href={untaken} />
+          <Term value={intake.unrouted} label="unrouted" href={unrouted} />
         </Sum>
         <Sum>
           <Term value={sum("taken")} label="taken by lanes" />

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Revision } from "../api";
-import { TablesPanel } from "../parts/tables";
+import { LookupsPanel } from "../parts/lookups";
 import { WaitingSheet, waitingOf } from "../parts/waiting";
 import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
@@ -15,7 +15,7 @@ export function SetupPage() {
   return (
     <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
       <Revisions />
-      <TablesPanel />
+      <LookupsPanel />
     </div>
   );
 }
@@ -27,10 +27,7 @@ function Revisions() {
   if (!revisions.data) return null;
   const newest = revisions.data[0]?.revision;
   return (
-    <Panel
-      title={plural(revisions.data.length, "revision", "revisions")}
-      aside="each can be put in force again"
-    >
+    <Panel title={plural(revisions.data.length, "revision", "revisions")} aside="each can be applied again">
       <table className="w-full">
         <thead>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
@@ -47,7 +44,7 @@ function Revisions() {
               <td>{one.revision}</td>
               <td>
                 {one.note ?? <span className="text-ink-faint">nothing noted</span>}
-                {one.revision === newest && <span className="ml-2 text-[12px] text-good">in force</span>}
+                {one.revision === newest && <span className="ml-2 text-[12px] text-good">active</span>}
               </td>
               <td className="text-ink-soft">{one.adoptedBy}</td>
               <td className="text-ink-soft">
@@ -123,7 +120,7 @@ function OneRevision({
         {!here && (
           <div className="mt-4 flex justify-end">
             <Button look="main" disabled={undo.isPending} onClick={() => undo.mutate("refuse")}>
-              Put revision {revision.revision} in force again
+              Apply revision {revision.revision} again
             </Button>
           </div>
         )}

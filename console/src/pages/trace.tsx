@@ -23,7 +23,7 @@ export function TracePage({ id }: { id: string }) {
   if (trace.isError) {
     return trace.error instanceof Problem && trace.error.status < 500 ? (
       <Panel>
-        <Empty title="There is no such message.">
+        <Empty title="No such message">
           {trace.error.message}{" "}
           <Link href="/messages" className="underline">
             All messages
@@ -41,9 +41,9 @@ export function TracePage({ id }: { id: string }) {
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <h1 className="font-mono text-[18px] font-medium">{message.id}</h1>
         {message.state !== "read" && (
-          <Mark state={message.state} label={message.state === "duplicate" ? "copy" : undefined} />
+          <Mark state={message.state} label={message.state === "duplicate" ? "duplicate" : undefined} />
         )}
-        {message.state === "read" && message.lanes.length === 0 && <Mark state="untaken" />}
+        {message.state === "read" && message.lanes.length === 0 && <Mark state="unrouted" />}
         {message.simulated && <Simulated />}
         {message.state === "read" && (
           <span className="ml-auto self-center">
@@ -54,7 +54,7 @@ export function TracePage({ id }: { id: string }) {
           </span>
         )}
         <p className="w-full text-ink-soft">
-          {message.sort ?? "something"} of{" "}
+          {message.type ?? "something"} of{" "}
           {message.device ? (
             <Link
               href={`/devices/${encodeURIComponent(message.device)}`}
@@ -82,7 +82,7 @@ export function TracePage({ id }: { id: string }) {
 function Came({ trace }: { trace: Trace }) {
   const { came, message } = trace;
   return (
-    <Panel title="As it came" aside={<span>{size(message.bytes)}</span>}>
+    <Panel title="As received" aside={<span>{size(message.bytes)}</span>}>
       <div className="px-4 py-3">
         <Facts
           facts={[
@@ -99,12 +99,12 @@ function Came({ trace }: { trace: Trace }) {
         />
         <Views
           views={[
-            ["body", <Code key="b" label="Body as it came" text={came.text ?? came.base64 ?? ""} />],
+            ["body", <Code key="b" label="Body as received" text={came.text ?? came.base64 ?? ""} />],
             ["headers", <Code key="h" label="Headers" text={headerLines(came.headers)} />],
           ]}
         />
         <a
-          href={`/api/messages/${message.id}/body`}
+          href={`/api/v1/messages/${message.id}/body`}
           className="mt-2 inline-block text-[13px] text-accent underline underline-offset-2"
         >
           Download the bytes
@@ -118,11 +118,11 @@ function Read({ trace }: { trace: Trace }) {
   const { message } = trace;
   if (message.state === "duplicate") {
     return (
-      <Panel title="A copy" aside={<Mark state="duplicate" label="copy" />}>
+      <Panel title="A duplicate" aside={<Mark state="duplicate" label="duplicate" />}>
         <p className="px-4 py-3">
           It is the same as{" "}
-          <Link href={`/messages/${message.copyOf}`} className="font-mono text-[12px] underline">
-            {message.copyOf}
+          <Link href={`/messages/${message.duplicateOf}`} className="font-mono text-[12px] underline">
+            {message.duplicateOf}
           </Link>
           , which came before it. It is kept, and delivered nowhere.
         </p>
@@ -144,7 +144,7 @@ function Read({ trace }: { trace: Trace }) {
   }
   if (message.state !== "read") {
     return (
-      <Panel title="Not read" aside={<Mark state={message.state} />}>
+      <Panel title="Unreadable" aside={<Mark state={message.state} />}>
         <div className="px-4 py-3">
           <p className="text-bad">{message.reason}</p>
           <p className="mt-1 text-[13px] text-ink-soft">
@@ -159,7 +159,7 @@ function Read({ trace }: { trace: Trace }) {
     );
   }
   return (
-    <Panel title="As it was read" aside={`setup revision ${trace.setupRevision}`}>
+    <Panel title="As read" aside={`setup revision ${trace.setupRevision}`}>
       <div className="px-4 py-3">
         <Facts
           facts={[
@@ -170,16 +170,16 @@ function Read({ trace }: { trace: Trace }) {
               </span>,
             ],
             ["event time", message.eventTime ? <Time key="e" instant={message.eventTime} /> : "–"],
-            ["sort", message.sort ?? "–"],
+            ["type", message.type ?? "–"],
             ...(message.sequence === null
               ? []
               : [["number", count(message.sequence)] as [string, ReactNode]]),
             ...(trace.madeOf.length === 0
               ? []
               : [["made of", <Others key="m" ids={trace.madeOf} />] as [string, ReactNode]]),
-            ...(trace.unfoldedInto.length === 0
+            ...(trace.splitInto.length === 0
               ? []
-              : [["unfolded into", <Others key="u" ids={trace.unfoldedInto} />] as [string, ReactNode]]),
+              : [["split into", <Others key="u" ids={trace.splitInto} />] as [string, ReactNode]]),
             ...(trace.alarms.length === 0
               ? []
               : [
@@ -198,9 +198,9 @@ function Read({ trace }: { trace: Trace }) {
                     </span>,
                   ] as [string, ReactNode],
                 ]),
-            ...(trace.copies.length === 0
+            ...(trace.duplicates.length === 0
               ? []
-              : [["copies", <Copies key="c" trace={trace} />] as [string, ReactNode]]),
+              : [["duplicates", <Duplicates key="c" trace={trace} />] as [string, ReactNode]]),
           ]}
         />
         {message.reason && (
@@ -236,16 +236,16 @@ function Others({ ids }: { ids: string[] }) {
   );
 }
 
-/** The copies that came after, and by which gateways. */
-function Copies({ trace }: { trace: Trace }) {
+/** The duplicates that came after, and by which gateways. */
+function Duplicates({ trace }: { trace: Trace }) {
   return (
     <ul>
-      {trace.copies.map((copy) => (
-        <li key={copy.id}>
-          <Link href={`/messages/${copy.id}`} className="underline underline-offset-2">
-            <Time instant={copy.received} />
+      {trace.duplicates.map((duplicate) => (
+        <li key={duplicate.id}>
+          <Link href={`/messages/${duplicate.id}`} className="underline underline-offset-2">
+            <Time instant={duplicate.received} />
           </Link>
-          {copy.gateway && <span className="text-ink-soft"> by {copy.gateway}</span>}
+          {duplicate.gateway && <span className="text-ink-soft"> by {duplicate.gateway}</span>}
         </li>
       ))}
     </ul>
@@ -293,7 +293,7 @@ function Lanes({ trace }: { trace: Trace }) {
     <div className="space-y-4">
       {trace.lanes.length === 0 && (
         <Panel title="Lanes">
-          <Empty title="No lane looks at this inlet.">A setup names the inlets of each lane.</Empty>
+          <Empty title="No lane takes from this inlet">A setup names the inlets of each lane.</Empty>
         </Panel>
       )}
       {took.map((lane) => (
@@ -375,7 +375,7 @@ function Taken({ lane }: { lane: LaneTrace }) {
           <p className="mt-1 text-ink-soft">Held back by the lane’s memory: {lane.reason}</p>
         )}
         {lane.state === "remembered" && (
-          <p className="mt-1 text-wait">In the lane’s memory, until it is known what becomes of it.</p>
+          <p className="mt-1 text-wait">Waiting in the lane’s memory: its window is still open.</p>
         )}
         {lane.state === "merged" && lane.into && (
           <p className="mt-1 text-ink-soft">

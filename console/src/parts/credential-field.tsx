@@ -41,7 +41,7 @@ export function InletCredential({ label, value, error, onChange, name }: Props &
             />
             {there ? (
               <Button
-                title="A new secret; the old one goes on being accepted for a day"
+                title="Makes a new secret; the old one stays valid for one day"
                 disabled={rotate.isPending}
                 onClick={() => rotate.mutate()}
               >

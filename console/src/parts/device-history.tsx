@@ -53,7 +53,7 @@ export function History({ device }: { device: Device }) {
         {series.data && series.data.points.length > 0 ? (
           <Plot series={series.data} silentAfter={device.silentAfterSeconds} />
         ) : (
-          <Empty title="Nothing to draw.">No number of it came within this span.</Empty>
+          <Empty title="Nothing to plot">No number of it came within this span.</Empty>
         )}
       </div>
     </Panel>
@@ -140,7 +140,7 @@ export function Gaps({ device }: { device: Device }) {
   const list = gaps.data ?? [];
   return (
     <Panel
-      title="What never came"
+      title="Gaps"
       aside={`${plural(device.missing, "message", "messages")} by its own numbers, ${plural(device.restarts, "restart", "restarts")}`}
     >
       {list.length === 0 ? (
@@ -182,7 +182,7 @@ export function Recent({ device }: { device: Device }) {
       }
     >
       {list.length === 0 ? (
-        <Empty title="None yet." />
+        <Empty title="No messages yet" />
       ) : (
         <ul>
           {list.map((message) => (
@@ -193,16 +193,16 @@ export function Recent({ device }: { device: Device }) {
               <Link href={`/messages/${message.id}`} className="text-accent underline underline-offset-2">
                 <Time instant={message.received} />
               </Link>
-              <span className="text-[13px] text-ink-soft">{message.sort}</span>
+              <span className="text-[13px] text-ink-soft">{message.type}</span>
               <span className="ml-auto flex flex-wrap gap-1.5">
                 {message.state !== "read" && (
                   <Mark
                     state={message.state}
-                    label={message.state === "duplicate" ? "copy" : undefined}
+                    label={message.state === "duplicate" ? "duplicate" : undefined}
                     title={message.reason ?? undefined}
                   />
                 )}
-                {message.state === "read" && message.lanes.length === 0 && <Mark state="untaken" />}
+                {message.state === "read" && message.lanes.length === 0 && <Mark state="unrouted" />}
                 {message.lanes.map((lane) => (
                   <Mark key={lane.lane} state={lane.state} label={lane.lane} title={lane.state} />
                 ))}

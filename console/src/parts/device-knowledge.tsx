@@ -48,7 +48,7 @@ export function Known({ device }: { device: Device }) {
     ["silentAfter", "silent after", "its model's or its own rhythm"],
   ];
   return (
-    <Panel title="What is known of it" aside={`revision ${device.revision}`}>
+    <Panel title="Facts" aside={`revision ${device.revision}`}>
       <form
         className="space-y-3 px-4 py-3"
         onSubmit={(event) => {
@@ -109,7 +109,7 @@ export function Earlier({ device }: { device: Device }) {
   const list = revisions.data ?? [];
   if (list.length === 0) return null;
   return (
-    <Panel title="What was known before">
+    <Panel title="Earlier facts">
       <ul className="max-h-48 overflow-auto">
         {list.map((one) => (
           <li key={one.revision} className="border-b border-rule px-4 py-1 text-[13px] last:border-0">

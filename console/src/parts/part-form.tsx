@@ -14,7 +14,7 @@ type Case = {
   then: { properties: Record<string, Schema> };
 };
 
-/** The form of an inlet or outlet, made from the JSON Schema of its kind. Nothing of it is in force before it is adopted. */
+/** The form of an inlet or outlet, made from the JSON Schema of its kind. Nothing changes before it is adopted. */
 export function PartForm({
   thing,
   name,
@@ -80,7 +80,7 @@ export function PartForm({
     (one) => !["kind", "at", "to", "state", "preset"].includes(one),
   );
   return (
-    <Panel title={part ? "How it works" : `A new ${singular}`}>
+    <Panel title={part ? "Settings" : `New ${singular}`}>
       <form
         className="space-y-4 px-4 py-3"
         onSubmit={(event) => {
@@ -90,7 +90,7 @@ export function PartForm({
       >
         {!part && (
           <Field
-            label="Its name"
+            label="Name"
             value={called}
             error={
               called === "" || fits
@@ -145,7 +145,7 @@ export function PartForm({
         <div className="flex flex-wrap items-end gap-3 border-t border-rule pt-3">
           <div className="grow">
             <Field
-              label="What the change is for"
+              label="Reason for the change"
               value={note}
               onChange={(event) => setNote(event.target.value)}
             />
@@ -156,7 +156,7 @@ export function PartForm({
         </div>
         <p role="status" className="text-[13px]">
           {adopt.isError && <span className="text-bad">{adopt.error.message}</span>}
-          {!changed && !adopt.data && <span className="text-ink-soft">It is in force as it stands.</span>}
+          {!changed && !adopt.data && <span className="text-ink-soft">It is active as it stands.</span>}
           {adopt.data && <span className="text-good">In force as revision {adopt.data.revision}.</span>}
         </p>
       </form>

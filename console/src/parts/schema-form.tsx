@@ -58,7 +58,7 @@ export function SchemaForm({
       {names.map((name) => {
         const field = schema.properties?.[name] ?? {};
         const at = path === "" ? name : `${path}.${name}`;
-        const label = `${field.title ?? words(name)}${schema.required?.includes(name) ? "" : ", if wanted"}`;
+        const label = `${field.title ?? words(name)}${schema.required?.includes(name) ? "" : " (optional)"}`;
         const common = { label, hint: field.description, error: errors[at] };
         const widget = widgets[name];
         if (widget)

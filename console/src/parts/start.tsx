@@ -104,7 +104,7 @@ function Paste({ onStart }: { onStart: (start: StartPoint) => void }) {
   const [text, setText] = useState("");
   const paste = useMutation({ mutationFn: () => api.paste(text) });
   return (
-    <Panel title="Paste what the destination's documentation shows">
+    <Panel title="Paste an example from the destination's documentation">
       <div className="space-y-3 px-4 py-3">
         <textarea
           aria-label="A curl line, a request, an address or a JSON example"

@@ -30,7 +30,7 @@ export function WaitingSheet({
   const waiting = waitingOf(error);
   const total = Object.values(waiting).reduce((a, b) => a + b, 0);
   return (
-    <Sheet open={total > 0} onClose={onClose} title="What becomes of what waits?">
+    <Sheet open={total > 0} onClose={onClose} title="What should happen to the waiting deliveries?">
       <p>
         {Object.entries(waiting)
           .map(([lane, number]) => `Lane ${lane} owes ${plural(number, "delivery", "deliveries")}`)

@@ -24,7 +24,7 @@ const offered = (completer: { current: Completer | undefined }) => (context: Com
     options: found.suggestions.map((one) => ({
       label: one.text,
       detail: one.detail,
-      type: one.sort === "field" ? "property" : "function",
+      type: one.type === "field" ? "property" : "function",
     })),
   };
 };

@@ -49,7 +49,7 @@ export function PlainMap({ positions }: { positions: Position[] }) {
         </span>
         <span className="ml-auto" role="status">
           {over &&
-            `${over.properties.sort} ${over.properties.name}: ${over.geometry.coordinates[1]}, ${over.geometry.coordinates[0]}${over.properties.gateway ? `, heard by ${over.properties.gateway}` : ""}`}
+            `${over.properties.type} ${over.properties.name}: ${over.geometry.coordinates[1]}, ${over.geometry.coordinates[0]}${over.properties.gateway ? `, heard by ${over.properties.gateway}` : ""}`}
         </span>
       </p>
       <svg
@@ -75,7 +75,7 @@ export function PlainMap({ positions }: { positions: Position[] }) {
           </g>
         ))}
         {placed.map((one) =>
-          one.properties.sort === "gateway" ? (
+          one.properties.type === "gateway" ? (
             // biome-ignore lint/a11y/noStaticElementInteractions: hovering only repeats what the text beside it says
             <g key={`g${one.properties.name}`} onMouseEnter={() => setOver(one)}>
               <path

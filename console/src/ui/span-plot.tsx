@@ -139,7 +139,7 @@ export function SpanPlot({
       <figcaption className="text-[12px] text-ink-faint">
         {"outlet" in about
           ? "Its deliveries that arrived, and attempts that failed."
-          : "Its messages that lanes took, and those that are unread, untaken or dead."}{" "}
+          : "Its messages that lanes took, and those that are unread, unrouted or dead."}{" "}
         Draw over the trouble to mark it.
       </figcaption>
     </figure>

@@ -87,8 +87,8 @@ export function HitsLine({
                 <td className="py-0.5 text-ink-soft">
                   {field.seen === 0 ? (
                     <span className="text-wait">never seen</span>
-                  ) : field.least !== null && field.most !== null ? (
-                    `${figure(field.least)} to ${figure(field.most)}${field.unit ? ` ${unitWord(field.unit)}` : ""}`
+                  ) : field.min !== null && field.max !== null ? (
+                    `${figure(field.min)} to ${figure(field.max)}${field.unit ? ` ${unitWord(field.unit)}` : ""}`
                   ) : field.values ? (
                     Object.entries(field.values)
                       .map(([value, times]) => `${value} ×${count(times)}`)

@@ -34,7 +34,7 @@ export function LaneForm({
     staleTime: 10_000,
     placeholderData: (before) => before,
   });
-  const schema = useQuery({ queryKey: ["tables"], queryFn: tablesOf, staleTime: 30_000 });
+  const schema = useQuery({ queryKey: ["lookups"], queryFn: tablesOf, staleTime: 30_000 });
   const fields = known.data ?? [];
   const tables = schema.data ?? [];
   const put = (change: Fields) => {
@@ -281,7 +281,7 @@ function ShapeEditor({
   const [text, setText] = useState(() => shapeText(shape));
   const parsed = useMemo(() => shapeOf(text), [text]);
   const same = JSON.stringify(parsed.value ?? null) === JSON.stringify(shape ?? null);
-  // The shape changed elsewhere: in the table of fields, by a preset, by going back to what is in force.
+  // The shape changed elsewhere: in the table of fields, by a preset, by going back to what is active.
   useEffect(() => {
     if (!same && parsed.error === null) setText(shapeText(shape));
   }, [shape, same, parsed.error]);

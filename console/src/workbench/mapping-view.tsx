@@ -84,7 +84,7 @@ export function MappingView({
               <th className="w-[34%]">The destination's field</th>
               <th>is filled by</th>
               <th className="w-[19%] pl-2!">last value</th>
-              <th className="w-12 text-center!" title="Leave it out where the field is absent">
+              <th className="w-12 text-center!" title="Leave out if the field is absent">
                 may miss
               </th>
               <th className="w-7" />
@@ -128,7 +128,7 @@ export function MappingView({
                     ) : known ? (
                       told(known)
                     ) : row.source === "" ? (
-                      <span title="the same for every message">always {brief(row.constant)}</span>
+                      <span title="same for every message">always {brief(row.constant)}</span>
                     ) : (
                       ""
                     )}

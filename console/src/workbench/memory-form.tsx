@@ -5,31 +5,31 @@ import { Segments } from "../ui/field";
 
 const operations = [
   ["none", "nothing"],
-  ["thin", "thin"],
+  ["downsample", "downsample"],
   ["changed", "changed"],
-  ["gather", "gather"],
-  ["rise", "rise"],
-  ["unfold", "unfold"],
+  ["join", "join"],
+  ["increase", "increase"],
+  ["split", "split"],
 ] as const;
 
 type Operation = (typeof operations)[number][0];
 
 const starts: Record<Operation, Fields> = {
   none: {},
-  thin: { every: "15m" },
+  downsample: { every: "15m" },
   changed: { longest: "1h" },
-  gather: { count: 2, within: "1m" },
-  rise: { per: "hour" },
-  unfold: {},
+  join: { count: 2, within: "1m" },
+  increase: { per: "hour" },
+  split: {},
 };
 
 const does: Record<Operation, string> = {
   none: "Each message goes by itself.",
-  thin: "One message an interval, of all that came in it.",
+  downsample: "One message an interval, of all that came in it.",
   changed: "Only messages that tell something new.",
-  gather: "Messages that belong together become one.",
-  rise: "By how much counters rose.",
-  unfold: "One message becomes many.",
+  join: "Messages that belong together become one.",
+  increase: "By how much counters rose.",
+  split: "One message becomes many.",
 };
 
 const operationOf = (memory: Fields | undefined): Operation =>
@@ -64,14 +64,14 @@ export function MemoryForm({
   }
   const choose = (operation: Operation) => {
     const common: Fields = {};
-    for (const field of ["key", "zone", "tolerance", "late"])
+    for (const field of ["key", "zone", "lateness", "late"])
       if (memory?.[field] !== undefined) common[field] = memory[field];
     onChange(operation === "none" ? undefined : { ...common, [operation]: starts[operation] });
   };
   return (
     <div>
-      <h3 className="mb-1 text-[13px] font-medium">what it makes of several</h3>
-      <Segments label="what it makes of several" value={chosen} options={operations} onChange={choose} />
+      <h3 className="mb-1 text-[13px] font-medium">Combine messages</h3>
+      <Segments label="Combine messages" value={chosen} options={operations} onChange={choose} />
       <p className="mt-0.5 text-[12px] text-ink-faint">{does[chosen]}</p>
       {rest.map((one) => (
         <p key={one} role="alert" className="mt-1 text-[12px] text-bad">
@@ -87,12 +87,12 @@ export function MemoryForm({
             errors={errors}
             onChange={(next) => onChange({ ...memory, [chosen]: next })}
           />
-          {chosen !== "unfold" && (
+          {chosen !== "split" && (
             <SchemaForm
               schema={own}
               value={memory}
               path=""
-              only={["key", "zone", "tolerance", "late"]}
+              only={["key", "zone", "lateness", "late"]}
               errors={errors}
               onChange={(next) => onChange({ ...next, [chosen]: memory[chosen] })}
             />

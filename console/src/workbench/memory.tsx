@@ -48,7 +48,7 @@ export function MemoryPanel({ name, lane }: { name: string; lane: Fields }) {
   const memory = useQuery({
     queryKey: ["workbench", "memory", name, still, window, key, field],
     queryFn: () =>
-      call<Remembered>("POST", `/api/lanes/${encodeURIComponent(name)}/memory`, {
+      call<Remembered>("POST", `/api/v1/lanes/${encodeURIComponent(name)}/memory`, {
         lane: JSON.parse(still),
         from: new Date(Date.now() - Number(window) * 3_600_000).toISOString(),
         key,
@@ -62,8 +62,8 @@ export function MemoryPanel({ name, lane }: { name: string; lane: Fields }) {
   const select = "h-7 rounded border border-rule bg-sheet px-1.5 text-[13px]";
   return (
     <Panel
-      label="What its memory makes"
-      title="What its memory makes of what came"
+      label="Result of combining"
+      title="Result of combining messages"
       aside={
         <>
           {found && (
@@ -103,7 +103,7 @@ export function MemoryPanel({ name, lane }: { name: string; lane: Fields }) {
         </p>
       ))}
       {found && found.taken === 0 && (
-        <Empty title="It would have taken nothing in this time.">
+        <Empty title="The lane takes no message of this time span.">
           Choose a longer time, or look at its condition.
         </Empty>
       )}

@@ -51,7 +51,7 @@ export function RehearsalPanel({ name, lane, good }: { name: string; lane: Field
             onChange={(next) => setSpan(next || USUAL)}
           />
           <Segments
-            label="Which facts"
+            label="Facts as of"
             value={facts}
             options={[
               ["now", "facts of today"],
@@ -74,7 +74,7 @@ export function RehearsalPanel({ name, lane, good }: { name: string; lane: Field
         {!progress.data && !start.isError && (
           <p className="text-ink-soft">
             See what this lane, as it stands here, would have done with what really came: what it would take,
-            drop and change against the lane in force. Nothing is sent.
+            drop and change against the active lane. Nothing is sent.
           </p>
         )}
         {progress.data && <Told rehearsal={progress.data} />}
@@ -106,11 +106,11 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
       )}
       <div className="flex flex-wrap items-center gap-x-7 gap-y-2">
         {term("messages looked at", counts.looked)}
-        {term("the lane in force took", counts.took)}
+        {term("the active lane took", counts.took)}
         {term("this one takes", counts.takes)}
         <span className="h-9 border-l border-rule" aria-hidden="true" />
         {term("only this one", counts.gained, "gained")}
-        {term("only the one in force", counts.lost, "lost")}
+        {term("only the active one", counts.lost, "lost")}
         {term("other content", counts.changed, "changed")}
         {term("the same", counts.same)}
         {term("cannot be shaped", counts.failing, counts.failing > 0 ? "failing" : undefined)}
@@ -123,7 +123,7 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
       {rehearsal.ended &&
         rehearsal.memory?.same !== false &&
         counts.gained + counts.lost + counts.changed + counts.failing === 0 && (
-          <p className="text-good">It would have done just what the lane in force did.</p>
+          <p className="text-good">It would have done just what the active lane did.</p>
         )}
       {rehearsal.memory && <Remembered memory={rehearsal.memory} />}
       {rehearsal.examples.length > 0 && (
@@ -138,7 +138,7 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
           </thead>
           <tbody>
             {rehearsal.examples.map((example) => (
-              <Example key={example.sort + example.message + example.point} example={example} />
+              <Example key={example.type + example.message + example.point} example={example} />
             ))}
           </tbody>
         </table>
@@ -155,8 +155,8 @@ function Remembered({ memory }: { memory: NonNullable<Rehearsal["memory"]> }) {
       {count(memory.merged)}, let {count(memory.passed)} go as they are
       {memory.late > 0 && ` (${count(memory.late)} of them late)`}, held back {count(memory.heldBack)}, and
       has {count(memory.open)} still
-      {memory.madeThen !== null && `; the lane in force made ${count(memory.madeThen)}`}.
-      {!memory.same && " It remembers otherwise than the lane in force, so contents are not compared."}
+      {memory.madeThen !== null && `; the active lane made ${count(memory.madeThen)}`}.
+      {!memory.same && " It remembers otherwise than the active lane, so contents are not compared."}
     </p>
   );
 }
@@ -172,7 +172,7 @@ function Example({ example }: { example: RehearsalExample }) {
   return (
     <tr className="border-b border-rule align-top text-[13px] last:border-0 [&>td]:py-1">
       <td>
-        <Mark state={example.sort} label={WORDS[example.sort]} />
+        <Mark state={example.type} label={WORDS[example.type]} />
       </td>
       <td className="font-mono text-[12px]">
         {example.device ?? "–"}
@@ -181,7 +181,7 @@ function Example({ example }: { example: RehearsalExample }) {
       <td>
         {example.why && (
           <span className="text-ink-soft">
-            {example.sort === "gained" ? "the lane in force did not: " : ""}
+            {example.type === "gained" ? "the active lane did not: " : ""}
             {example.why}
           </span>
         )}

@@ -33,7 +33,7 @@ export function SubjectPanel({
       title="Message"
       aside={
         <Segments
-          label="Where the message comes from"
+          label="Source of the message"
           value={subject.way}
           options={[
             ["stored", "came in"],
@@ -108,7 +108,7 @@ function Recent({
           >
             <Time instant={message.received} />
             <span className="font-mono text-[12px]">{message.device ?? "–"}</span>
-            <span className="truncate text-ink-soft">{message.sort}</span>
+            <span className="truncate text-ink-soft">{message.type}</span>
           </button>
         </li>
       ))}
@@ -123,7 +123,7 @@ export async function recentOf(inlets: string[]): Promise<Message[]> {
   read.sort((a, b) => b.received.localeCompare(a.received));
   const seen = new Set<string>();
   const firsts = read.filter((message) => {
-    const key = `${message.device} ${message.sort}`;
+    const key = `${message.device} ${message.type}`;
     return seen.has(key) ? false : seen.add(key);
   });
   return [...firsts, ...read.filter((message) => !firsts.includes(message))].slice(0, 40);

@@ -35,13 +35,13 @@ import tools.jackson.databind.json.JsonMapper;
 @Measurement(iterations = 4, time = 2)
 public class LaneBench {
 
-    private static final String CONDITION = "data.wetBulb < 0.3 && device.facts.frostProne && meta.sort == 'reading'";
+    private static final String CONDITION = "data.wetBulb < 0.3 && device.facts.frostProne && meta.type == 'reading'";
     private static final JsonMapper JSON = JsonMapper.shared();
 
     private final Map<String, Object> data =
             Map.of("airTemperature", -1.0, "wetBulb", -2.25, "humidity", 87.5, "leafWetness", 3.0, "battery", 69.0);
     private final Map<String, Object> meta =
-            Map.of("sort", "reading", "eventTime", java.time.Instant.parse("2026-04-12T03:20:00Z"), "inlet", "own");
+            Map.of("type", "reading", "eventTime", java.time.Instant.parse("2026-04-12T03:20:00Z"), "inlet", "own");
     private final Map<String, Object> device = Map.of(
             "key",
             "cs-05",
@@ -115,7 +115,7 @@ public class LaneBench {
             boolean mine = i < own;
             yaml.append("  %s-%d:\n    inlets: [%s]\n    outlet: out\n"
                     .formatted(mine ? "own" : "other", i, mine ? "own" : "other"));
-            yaml.append("    pick: data.wetBulb < %s && device.facts.frostProne && meta.sort == 'reading'\n"
+            yaml.append("    pick: data.wetBulb < %s && device.facts.frostProne && meta.type == 'reading'\n"
                     .formatted(i == 0 ? "0.3" : -100.5 - i));
             yaml.append("""
                         shape:
@@ -145,7 +145,7 @@ public class LaneBench {
                 && wetBulb < 0.3
                 && device.get("facts") instanceof Map<?, ?> facts
                 && Boolean.TRUE.equals(facts.get("frostProne"))
-                && "reading".equals(meta.get("sort"));
+                && "reading".equals(meta.get("type"));
     }
 
     @Benchmark

@@ -15,7 +15,7 @@ import tools.jackson.databind.JsonNode;
         synopsisSubcommandLabel = "(list | show | ack | comment | shelve | unshelve)")
 final class AlarmCommands {
 
-    private static final String PATH = "/api/alarms";
+    private static final String PATH = "/api/v1/alarms";
 
     @Command(
             name = "list",

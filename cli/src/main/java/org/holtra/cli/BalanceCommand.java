@@ -14,7 +14,7 @@ import tools.jackson.databind.JsonNode;
         name = "balance",
         mixinStandardHelpOptions = true,
         description =
-                "The books of a window of time, of the last hour if nothing is said. Exit code 1 if anything is missing.")
+                "The balance of a window of time, of the last hour if nothing is said. Exit code 1 if anything is missing.")
 final class BalanceCommand implements Callable<Integer> {
 
     @Option(
@@ -41,7 +41,7 @@ final class BalanceCommand implements Callable<Integer> {
         Map<String, Object> window = new LinkedHashMap<>();
         window.put("from", last != null ? Instant.now().minus(last) : from);
         window.put("to", to);
-        JsonNode balance = connection.api().get(Api.path("/api/balance", window));
+        JsonNode balance = connection.api().get(Api.path("/api/v1/balance", window));
         long missing = balance.path("missing").asLong();
         if (!output.asJson(balance)) {
             print(balance, missing);
@@ -56,12 +56,12 @@ final class BalanceCommand implements Callable<Integer> {
                 + intake.path("read").asLong() + " read + "
                 + intake.path("unreadable").asLong() + " unreadable + "
                 + intake.path("unclaimed").asLong() + " unclaimed + "
-                + intake.path("duplicates").asLong() + " copies"
+                + intake.path("duplicates").asLong() + " duplicates"
                 + term(intake, "deferred", " + ", " waiting to be read")
                 + term(intake, "spooled", " + ", " spooled")
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
                 + term(intake, "missing", " + ", " missing")
-                + "; " + intake.path("untaken").asLong() + " of those read were taken by no lane");
+                + "; " + intake.path("unrouted").asLong() + " of those read were taken by no lane");
         Table table = new Table(
                 "lane",
                 ">taken",
@@ -91,7 +91,7 @@ final class BalanceCommand implements Callable<Integer> {
         table.print(output, "No lane took anything.");
         output.line(
                 missing == 0
-                        ? output.styled("green", "The books balance.")
+                        ? output.styled("green", "Balanced: nothing is missing.")
                         : output.styled("red", missing + " are missing."));
         if (missing != 0) {
             differences(balance);
@@ -104,7 +104,7 @@ final class BalanceCommand implements Callable<Integer> {
         window.put("from", balance.path("from").asString());
         window.put("to", balance.path("to").asString());
         Table table = new Table("message", "received", "lane", "what is wrong");
-        for (JsonNode one : connection.api().get(Api.path("/api/balance/differences", window))) {
+        for (JsonNode one : connection.api().get(Api.path("/api/v1/balance/differences", window))) {
             table.row(
                     one.path("message").asString(),
                     Words.dateTime(one.path("received")),

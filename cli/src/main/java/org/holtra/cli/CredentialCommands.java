@@ -20,7 +20,7 @@ final class CredentialCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists names and forms.")
     int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode credentials = connection.api().get("/api/credentials");
+        JsonNode credentials = connection.api().get("/api/v1/credentials");
         if (!output.asJson(credentials)) {
             Table table = new Table("credential", "form", "changed", "by");
             for (JsonNode credential : credentials) {
@@ -60,7 +60,7 @@ final class CredentialCommands {
         fields.values().removeIf(value -> value == null);
         JsonNode saved = connection
                 .api()
-                .put("/api/credentials/" + Api.encode(name), Api.mapper().valueToTree(fields));
+                .put("/api/v1/credentials/" + Api.encode(name), Api.mapper().valueToTree(fields));
         if (!output.asJson(saved)) {
             saved.path("notices").forEach(notice -> output.line(output.styled("yellow", notice.asString())));
             output.line("Credential " + name + " is saved.");
@@ -84,7 +84,7 @@ final class CredentialCommands {
         JsonNode made = connection
                 .api()
                 .post(
-                        Api.path("/api/credentials/" + Api.encode(name), Map.of("form", form)),
+                        Api.path("/api/v1/credentials/" + Api.encode(name), Map.of("form", form)),
                         Api.mapper().createObjectNode());
         if (!output.asJson(made)) {
             output.line(made.path("secret").asString());
@@ -110,7 +110,7 @@ final class CredentialCommands {
         JsonNode rotated = connection
                 .api()
                 .post(
-                        Api.path("/api/credentials/" + Api.encode(name) + "/rotate", Map.of("overlap", overlap)),
+                        Api.path("/api/v1/credentials/" + Api.encode(name) + "/rotate", Map.of("overlap", overlap)),
                         Api.mapper().createObjectNode());
         if (!output.asJson(rotated)) {
             output.line(rotated.path("secret").asString());
@@ -123,7 +123,7 @@ final class CredentialCommands {
             @Parameters(paramLabel = "NAME", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        connection.api().delete("/api/credentials/" + Api.encode(name));
+        connection.api().delete("/api/v1/credentials/" + Api.encode(name));
         output.line("Credential " + name + " is removed.");
         return 0;
     }

@@ -71,7 +71,7 @@ final class DeadCommands {
             @Mixin Output output) {
         Map<String, Object> parameters = filter == null ? new LinkedHashMap<>() : filter.fields();
         parameters.put("limit", limit);
-        JsonNode dead = connection.api().get(Api.path("/api/dead", parameters));
+        JsonNode dead = connection.api().get(Api.path("/api/v1/dead", parameters));
         if (!output.asJson(dead)) {
             Table table = new Table("delivery", "died", "lane", "outlet", "device", ">attempts", "cause", "reason");
             for (JsonNode letter : dead.path("letters")) {
@@ -108,13 +108,13 @@ final class DeadCommands {
         aim.put("to", to);
         return preview
                 ? preview(chosen, connection, output)
-                : act(Api.path("/api/dead/retry", aim), "are tried again", chosen, connection, output);
+                : act(Api.path("/api/v1/dead/retry", aim), "are tried again", chosen, connection, output);
     }
 
     @Command(
             name = "drop",
             mixinStandardHelpOptions = true,
-            description = "Drops dead letters. For ten minutes, undertaking undo takes that back. Their messages stay.")
+            description = "Drops dead letters. For ten minutes, job undo takes that back. Their messages stay.")
     int drop(
             @ArgGroup(multiplicity = "1") Chosen chosen,
             @Option(names = "--preview", description = "Only counts them.") boolean preview,
@@ -122,11 +122,11 @@ final class DeadCommands {
             @Mixin Output output) {
         return preview
                 ? preview(chosen, connection, output)
-                : act("/api/dead/drop", "were dropped", chosen, connection, output);
+                : act("/api/v1/dead/drop", "were dropped", chosen, connection, output);
     }
 
     private static int preview(Chosen chosen, Connection connection, Output output) {
-        JsonNode answer = connection.api().post("/api/dead/preview", chosen.body());
+        JsonNode answer = connection.api().post("/api/v1/dead/preview", chosen.body());
         if (!output.asJson(answer)) {
             Table table = new Table("lane", "outlet", "cause", ">letters");
             for (JsonNode group : answer.path("groups")) {

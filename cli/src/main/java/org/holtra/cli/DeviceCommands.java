@@ -22,7 +22,7 @@ import tools.jackson.databind.node.ObjectNode;
         synopsisSubcommandLabel = "(list | show | set | claim | bar | unbar | forget | export | import)")
 final class DeviceCommands {
 
-    private static final String ONE = "/api/devices/one";
+    private static final String ONE = "/api/v1/devices/one";
     private static final List<String> KNOWN = List.of("model", "facts", "points", "zone", "born", "silentAfter");
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the devices.")
@@ -170,7 +170,8 @@ final class DeviceCommands {
             @Mixin Output output)
             throws InterruptedException {
         Api api = connection.api();
-        JsonNode begun = api.post(Api.path("/api/devices/claim", Map.of("key", key)), changed(api, key, facts, more));
+        JsonNode begun =
+                api.post(Api.path("/api/v1/devices/claim", Map.of("key", key)), changed(api, key, facts, more));
         return MessageCommands.follow(api, begun, output);
     }
 
@@ -197,7 +198,7 @@ final class DeviceCommands {
         JsonNode device = connection
                 .api()
                 .post(
-                        Api.path("/api/devices/bar", Map.of("key", key, "barred", barred)),
+                        Api.path("/api/v1/devices/bar", Map.of("key", key, "barred", barred)),
                         Api.mapper().createObjectNode());
         if (!output.asJson(device)) {
             output.line("Device " + key + " is " + device.path("state").asString() + ".");
@@ -210,7 +211,7 @@ final class DeviceCommands {
             mixinStandardHelpOptions = true,
             description =
                     "Takes a device out of the registry. Its messages stay, and it comes back when it is heard where"
-                            + " strangers are admitted.")
+                            + " unknown devices are admitted.")
     int forget(
             @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
             @Mixin Connection connection,
@@ -225,7 +226,7 @@ final class DeviceCommands {
             mixinStandardHelpOptions = true,
             description = "Prints what is known of all devices, as CSV.")
     int export(@Mixin Connection connection, @Mixin Output output) {
-        output.out().print(connection.api().text("/api/devices/table"));
+        output.out().print(connection.api().text("/api/v1/devices/table"));
         output.out().flush();
         return 0;
     }
@@ -243,7 +244,7 @@ final class DeviceCommands {
             throws IOException {
         JsonNode result = connection
                 .api()
-                .post(Api.path("/api/devices/table", Map.of("dry", dry)), "text/csv", SetupCommands.read(file));
+                .post(Api.path("/api/v1/devices/table", Map.of("dry", dry)), "text/csv", SetupCommands.read(file));
         boolean good = result.path("misfits").isEmpty();
         if (!output.asJson(result)) {
             for (JsonNode misfit : result.path("misfits")) {
@@ -306,7 +307,7 @@ final class DeviceCommands {
         String after = null;
         do {
             wanted.put("after", after);
-            JsonNode page = api.get(Api.path("/api/devices", wanted));
+            JsonNode page = api.get(Api.path("/api/v1/devices", wanted));
             page.path("devices").forEach(devices::add);
             after = page.path("next").asString(null);
         } while (after != null);

@@ -8,7 +8,7 @@ import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ObjectNode;
 
-/** Which lane a command is about, and in which form: in force, a draft, or as a setup file has it. */
+/** Which lane a command is about, and in which form: active, a draft, or as a setup file has it. */
 final class EditedLane {
 
     @Parameters(paramLabel = "LANE", description = "Its name.")
@@ -17,7 +17,7 @@ final class EditedLane {
     @Option(
             names = "--setup",
             paramLabel = "FILE",
-            description = "Take the lane as this setup file has it, instead of the one in force.")
+            description = "Take the lane as this setup file has it, instead of the active one.")
     private Path setup;
 
     @Option(
@@ -33,7 +33,7 @@ final class EditedLane {
         return name;
     }
 
-    /** Puts the lane into a request, unless it is the one in force. */
+    /** Puts the lane into a request, unless it is the active one. */
     void into(ObjectNode request, Api api) {
         if (setup != null) {
             request.set("lane", fromFile(api));
@@ -45,7 +45,7 @@ final class EditedLane {
     private JsonNode fromFile(Api api) {
         try {
             return api.post(
-                    "/api/setup/part-of?thing=lanes&name=" + Api.encode(name),
+                    "/api/v1/setup/part-of?thing=lanes&name=" + Api.encode(name),
                     "application/yaml",
                     Files.readAllBytes(setup));
         } catch (IOException e) {
@@ -55,7 +55,7 @@ final class EditedLane {
 
     private JsonNode drafted(Api api) {
         for (JsonNode one :
-                api.get("/api/setup/parts/lanes/" + Api.encode(name)).path("drafts")) {
+                api.get("/api/v1/setup/parts/lanes/" + Api.encode(name)).path("drafts")) {
             if (draft.isEmpty() || draft.equals(one.path("by").asString())) {
                 return one.path("content");
             }

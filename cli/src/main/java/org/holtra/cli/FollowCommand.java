@@ -39,7 +39,7 @@ final class FollowCommand implements Callable<Integer> {
     @Override
     public Integer call() {
         try (BufferedReader events = new BufferedReader(
-                new InputStreamReader(connection.api().stream("/api/live"), StandardCharsets.UTF_8))) {
+                new InputStreamReader(connection.api().stream("/api/v1/live"), StandardCharsets.UTF_8))) {
             String name = "";
             String line = events.readLine();
             while (line != null && (count == null || shown < count)) {
@@ -88,9 +88,9 @@ final class FollowCommand implements Callable<Integer> {
                 .forEach(one -> lanes.append(lanes.isEmpty() ? "→ " : ", ")
                         .append(one.path("lane").asString()));
         String fate = read
-                ? (lanes.isEmpty() ? "untaken" : lanes.toString())
+                ? (lanes.isEmpty() ? "unrouted" : lanes.toString())
                 : message.path("state").asString().equals("duplicate")
-                        ? "a copy"
+                        ? "a duplicate"
                         : message.path("state").asString() + ": "
                                 + message.path("reason").asString();
         output.line(String.format(
@@ -99,7 +99,7 @@ final class FollowCommand implements Callable<Integer> {
                 message.path("id").asString(),
                 message.path("inlet").asString(),
                 message.path("device").asString("–"),
-                message.path("sort").asString("–"),
+                message.path("type").asString("–"),
                 read ? (lanes.isEmpty() ? output.styled("faint", fate) : fate) : output.styled("red", fate),
                 message.path("simulated").asBoolean() ? output.styled("faint", "  simulated") : ""));
     }

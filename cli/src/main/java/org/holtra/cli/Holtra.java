@@ -42,7 +42,7 @@ public final class Holtra implements Runnable {
             AlarmCommands.class,
             LookoutCommands.class,
             IncidentCommands.class,
-            UndertakingCommands.class,
+            JobCommands.class,
             SetupCommands.class,
             InletCommands.class,
             LaneCommands.class,

@@ -21,7 +21,7 @@ import tools.jackson.databind.JsonNode;
         synopsisSubcommandLabel = "(list | mark | show | mend | report | forget)")
 final class IncidentCommands {
 
-    private static final String PATH = "/api/incidents";
+    private static final String PATH = "/api/v1/incidents";
     private static final long LOOK_AGAIN_NANOS = 300_000_000;
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists them, the newest first.")
@@ -199,7 +199,7 @@ final class IncidentCommands {
                 acted.path("readable").asLong(),
                 now.path("unread").asLong());
         row(table, mended, "dead", sum(found, "dead"), sum(acted, "dead"), sum(now, "dead"));
-        row(table, mended, "never delivered", sum(found, "untaken"), sum(acted, "untaken"), sum(now, "untaken"));
+        row(table, mended, "never delivered", sum(found, "unrouted"), sum(acted, "unrouted"), sum(now, "unrouted"));
         if (mended && !one.path("acts").path("wrong").isEmpty()) {
             row(table, true, "corrected", "", sum(acted, "revisions"), "");
         }

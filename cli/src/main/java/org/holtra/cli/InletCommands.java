@@ -14,7 +14,7 @@ final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
     int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode inlets = connection.api().get("/api/inlets");
+        JsonNode inlets = connection.api().get("/api/v1/inlets");
         if (!output.asJson(inlets)) {
             Table table = new Table("inlet", "kind", "state", "address", "credential", ">last hour", "lanes");
             for (JsonNode inlet : inlets) {

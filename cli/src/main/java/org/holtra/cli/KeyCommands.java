@@ -14,7 +14,7 @@ final class KeyCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the keys by name.")
     int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode keys = connection.api().get("/api/keys");
+        JsonNode keys = connection.api().get("/api/v1/keys");
         if (!output.asJson(keys)) {
             Table table = new Table("key", "made", "by", "last used");
             for (JsonNode key : keys) {
@@ -36,7 +36,7 @@ final class KeyCommands {
             @Mixin Output output) {
         JsonNode made = connection
                 .api()
-                .post("/api/keys/" + Api.encode(name), Api.mapper().createObjectNode());
+                .post("/api/v1/keys/" + Api.encode(name), Api.mapper().createObjectNode());
         if (!output.asJson(made)) {
             output.line(made.path("key").asString());
         }
@@ -51,7 +51,7 @@ final class KeyCommands {
             @Parameters(paramLabel = "NAME", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        connection.api().delete("/api/keys/" + Api.encode(name));
+        connection.api().delete("/api/v1/keys/" + Api.encode(name));
         output.line("Key " + name + " is removed.");
         return 0;
     }

@@ -18,7 +18,7 @@ final class LaneCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the lanes, the most troubled first.")
     int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode lanes = connection.api().get("/api/lanes");
+        JsonNode lanes = connection.api().get("/api/v1/lanes");
         if (!output.asJson(lanes)) {
             Table table =
                     new Table("lane", "state", "inlets", "outlet", ">last hour", ">owes", ">dead", "oldest", "reason");
@@ -69,7 +69,7 @@ final class LaneCommands {
             @Mixin Connection connection,
             @Mixin Output output) {
         String query = drop == null ? "" : "?waiting=drop&confirm=" + Api.encode(drop);
-        connection.api().delete("/api/setup/parts/lanes/" + Api.encode(name) + query);
+        connection.api().delete("/api/v1/setup/parts/lanes/" + Api.encode(name) + query);
         if (!output.json()) {
             output.line(
                     "Lane " + name + " is gone. Its messages keep their traces; an earlier revision brings it back.");

@@ -14,7 +14,7 @@ import tools.jackson.databind.node.ObjectNode;
         name = "rehearse",
         mixinStandardHelpOptions = true,
         description = {
-            "Runs a lane over messages of the past and tells what it would do otherwise than the lane in force.",
+            "Runs a lane over messages of the past and tells what it would do otherwise than the active lane.",
             "Nothing is sent. Exit code 1 if anything would be otherwise."
         })
 final class LaneRehearseCommand implements Callable<Integer> {
@@ -73,11 +73,11 @@ final class LaneRehearseCommand implements Callable<Integer> {
         if (to != null) {
             order.put("to", to.toString());
         }
-        JsonNode now = api.post("/api/lanes/" + Api.encode(lane.name()) + "/rehearsals", order);
+        JsonNode now = api.post("/api/v1/lanes/" + Api.encode(lane.name()) + "/rehearsals", order);
         boolean watched = System.console() != null && !output.json();
         while (now.path("ended").isNull()) {
             Thread.sleep(LOOK_AGAIN_MILLIS);
-            now = api.get("/api/rehearsals/" + now.path("id").asString());
+            now = api.get("/api/v1/rehearsals/" + now.path("id").asString());
             if (watched) {
                 output.out()
                         .print("\r" + now.at("/counts/looked").asLong() + " of "
@@ -113,30 +113,30 @@ final class LaneRehearseCommand implements Callable<Integer> {
                 + memory.path("open").asLong() + " still"
                 + (memory.path("madeThen").isNull()
                         ? ""
-                        : "; the lane in force made " + memory.path("madeThen").asLong()));
+                        : "; the active lane made " + memory.path("madeThen").asLong()));
         if (!memory.path("same").asBoolean()) {
-            output.line("It remembers otherwise than the lane in force, so contents are not compared.");
+            output.line("It remembers otherwise than the active lane, so contents are not compared.");
         }
     }
 
     private void tell(JsonNode rehearsal) {
         JsonNode counts = rehearsal.path("counts");
         output.line(counts.path("looked").asLong() + " messages looked at, "
-                + counts.path("unreadable").asLong() + " unreadable; the lane in force took "
+                + counts.path("unreadable").asLong() + " unreadable; the active lane took "
                 + counts.path("took").asLong() + ", this one takes "
                 + counts.path("takes").asLong() + "; nothing was sent");
         if (!rehearsal.path("memory").isNull()) {
             remembered(rehearsal.path("memory"));
         }
         Table table = new Table(">count", "difference");
-        for (String sort : new String[] {"gained", "lost", "changed", "failing"}) {
-            table.row(counts.path(sort).asLong(), WORDS.get(sort));
+        for (String type : new String[] {"gained", "lost", "changed", "failing"}) {
+            table.row(counts.path(type).asLong(), WORDS.get(type));
         }
         table.row(counts.path("same").asLong(), "the same");
         table.print(output, "");
         for (JsonNode example : rehearsal.path("examples")) {
             output.line("");
-            output.line(output.styled("bold", WORDS.get(example.path("sort").asString())) + "  "
+            output.line(output.styled("bold", WORDS.get(example.path("type").asString())) + "  "
                     + example.path("message").asString() + "  of "
                     + example.path("device").asString("no device")
                     + (example.path("point").isNull()

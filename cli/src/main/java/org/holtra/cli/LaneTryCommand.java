@@ -64,7 +64,7 @@ final class LaneTryCommand implements Callable<Integer> {
             ObjectNode supposed = request.putObject("facts");
             facts.forEach((name, value) -> supposed.set(name, typed(value)));
         }
-        String path = "/api/lanes/" + Api.encode(lane.name());
+        String path = "/api/v1/lanes/" + Api.encode(lane.name());
         JsonNode tried = api.post(path + "/try", request);
         if (!tried.path("problems").isEmpty()) {
             for (JsonNode problem : tried.path("problems")) {
@@ -99,7 +99,7 @@ final class LaneTryCommand implements Callable<Integer> {
         }
         String wanted = message;
         if (wanted == null) {
-            JsonNode hits = api.post("/api/lanes/" + Api.encode(lane.name()) + "/hits", request)
+            JsonNode hits = api.post("/api/v1/lanes/" + Api.encode(lane.name()) + "/hits", request)
                     .path("hits");
             wanted = hits.path("example").asString(hits.path("counter").asString(null));
         }
@@ -113,7 +113,8 @@ final class LaneTryCommand implements Callable<Integer> {
     private String firstInlet(ObjectNode request, Api api) {
         JsonNode content = request.has("lane")
                 ? request.path("lane")
-                : api.get("/api/setup/parts/lanes/" + Api.encode(lane.name())).path("content");
+                : api.get("/api/v1/setup/parts/lanes/" + Api.encode(lane.name()))
+                        .path("content");
         return content.path("inlets").path(0).asString("");
     }
 

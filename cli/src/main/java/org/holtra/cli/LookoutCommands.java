@@ -17,7 +17,7 @@ import tools.jackson.databind.node.ObjectNode;
         synopsisSubcommandLabel = "(list | rehearse)")
 final class LookoutCommands {
 
-    private static final String PATH = "/api/lookouts";
+    private static final String PATH = "/api/v1/lookouts";
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists lookouts, and how they did.")
     int list(@Mixin Connection connection, @Mixin Output output) {
@@ -48,7 +48,7 @@ final class LookoutCommands {
             @Option(
                             names = "--setup",
                             paramLabel = "FILE",
-                            description = "Take the lookout as this setup file has it, instead of the one in force.")
+                            description = "Take the lookout as this setup file has it, instead of the active one.")
                     Path setup,
             @Option(names = "--device", description = "Of this device only.") String device,
             @Mixin Stretch stretch,
@@ -83,7 +83,7 @@ final class LookoutCommands {
     private static JsonNode fromFile(String name, Path setup, Api api) {
         try {
             return api.post(
-                    "/api/setup/part-of?thing=lookouts&name=" + Api.encode(name),
+                    "/api/v1/setup/part-of?thing=lookouts&name=" + Api.encode(name),
                     "application/yaml",
                     Files.readAllBytes(setup));
         } catch (IOException e) {

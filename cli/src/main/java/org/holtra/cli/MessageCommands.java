@@ -63,7 +63,7 @@ final class MessageCommands {
         order.put("correct", correct);
         order.put("dry", dry);
         Api api = connection.api();
-        return follow(api, api.post("/api/rereadings", order), output);
+        return follow(api, api.post("/api/v1/rereadings", order), output);
     }
 
     /** Waits for the end, telling how far it is. Exit code 1 if it ended early. */
@@ -71,7 +71,7 @@ final class MessageCommands {
         JsonNode now = begun;
         while (now.path("ended").isNull()) {
             Thread.sleep(LOOK_AGAIN_MILLIS);
-            now = api.get("/api/rereadings/" + now.path("id").asString());
+            now = api.get("/api/v1/rereadings/" + now.path("id").asString());
         }
         if (!output.asJson(now)) {
             String would = now.at("/order/dry").asBoolean() ? " (nothing was changed)" : "";

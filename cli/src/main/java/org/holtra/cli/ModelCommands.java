@@ -14,13 +14,13 @@ import tools.jackson.databind.node.ObjectNode;
 @Command(
         name = "model",
         mixinStandardHelpOptions = true,
-        description = "What devices of a sort have in common.",
+        description = "What devices of one model have in common.",
         synopsisSubcommandLabel = "(list | codec | attach)")
 final class ModelCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the models.")
     int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode models = connection.api().get("/api/models");
+        JsonNode models = connection.api().get("/api/v1/models");
         if (!output.asJson(models)) {
             Table table = new Table("model", "codec", ">devices", "points", "fields");
             for (JsonNode model : models) {
@@ -48,7 +48,7 @@ final class ModelCommands {
             @Parameters(paramLabel = "MODEL", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        for (JsonNode model : connection.api().get("/api/models")) {
+        for (JsonNode model : connection.api().get("/api/v1/models")) {
             if (model.path("name").asString().equals(name)) {
                 output.line(model.path("source").asString("").stripTrailing());
                 return 0;
@@ -69,12 +69,12 @@ final class ModelCommands {
             @Mixin Output output)
             throws IOException {
         ObjectNode codec = Api.mapper().createObjectNode();
-        codec.put("sort", CodecCommands.isScript(file) ? "script" : "layout");
+        codec.put("type", CodecCommands.isScript(file) ? "script" : "layout");
         codec.put("source", new String(SetupCommands.read(file), StandardCharsets.UTF_8));
         codec.put("note", note);
-        JsonNode adopted = connection.api().put("/api/models/" + Api.encode(name) + "/codec", codec);
+        JsonNode adopted = connection.api().put("/api/v1/models/" + Api.encode(name) + "/codec", codec);
         if (!output.asJson(adopted)) {
-            output.line("Revision " + adopted.path("revision").asInt() + " is in force.");
+            output.line("Revision " + adopted.path("revision").asInt() + " is active.");
         }
         return 0;
     }

@@ -15,7 +15,7 @@ final class OutletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and how they stand.")
     int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode outlets = connection.api().get("/api/outlets");
+        JsonNode outlets = connection.api().get("/api/v1/outlets");
         if (!output.asJson(outlets)) {
             Table table = new Table(
                     "outlet",
@@ -70,7 +70,9 @@ final class OutletCommands {
             @Mixin Output output) {
         JsonNode answer = connection
                 .api()
-                .post("/api/outlets/" + Api.encode(name) + "/try", Api.mapper().createObjectNode());
+                .post(
+                        "/api/v1/outlets/" + Api.encode(name) + "/try",
+                        Api.mapper().createObjectNode());
         if (!output.asJson(answer)) {
             output.line("Outlet " + name + " is tried again.");
         }

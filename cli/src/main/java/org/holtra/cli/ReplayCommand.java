@@ -14,7 +14,7 @@ import tools.jackson.databind.JsonNode;
         mixinStandardHelpOptions = true,
         description = {
             "Delivers stored messages of a lane again. Without --go, only counts them.",
-            "See how far it is with: holtra undertaking list"
+            "Its progress: holtra job list"
         })
 final class ReplayCommand implements Callable<Integer> {
 
@@ -41,8 +41,8 @@ final class ReplayCommand implements Callable<Integer> {
             description = "Under the idempotency key of the first delivery; receivers that have it drop them then.")
     private boolean sameKey;
 
-    @Option(names = "--untaken", description = "Also those that the lane did not take when they came.")
-    private boolean untaken;
+    @Option(names = "--unrouted", description = "Also those that the lane did not take when they came.")
+    private boolean unrouted;
 
     @Option(names = "--go", description = "Deliver them.")
     private boolean go;
@@ -64,9 +64,9 @@ final class ReplayCommand implements Callable<Integer> {
         terms.put("where", where);
         terms.put("perSecond", perSecond);
         terms.put("sameKey", sameKey);
-        terms.put("untaken", untaken);
+        terms.put("unrouted", unrouted);
         JsonNode body = Api.mapper().valueToTree(terms);
-        JsonNode answer = connection.api().post(go ? "/api/replays" : "/api/replays/preview", body);
+        JsonNode answer = connection.api().post(go ? "/api/v1/replays" : "/api/v1/replays/preview", body);
         if (!output.asJson(answer)) {
             tell(answer);
         }

@@ -50,7 +50,7 @@ final class SendCommand implements Callable<Integer> {
     public Integer call() throws IOException {
         Api api = connection.api();
         byte[] body = bytes();
-        String path = "/api/inlets/" + Api.encode(inlet) + "/messages";
+        String path = "/api/v1/inlets/" + Api.encode(inlet) + "/messages";
         if (times == 1) {
             JsonNode taken = api.post(path, type, body);
             if (!output.asJson(taken)) {

@@ -30,7 +30,7 @@ final class SetupCommands {
             @Mixin Connection connection,
             @Mixin Output output)
             throws IOException {
-        JsonNode checked = connection.api().post("/api/setup/check", YAML, read(file));
+        JsonNode checked = connection.api().post("/api/v1/setup/check", YAML, read(file));
         boolean good = checked.path("good").asBoolean();
         if (!output.asJson(checked)) {
             checked.path("problems").forEach(problem -> finding(file, problem, "", output));
@@ -57,7 +57,7 @@ final class SetupCommands {
     @Command(
             name = "adopt",
             mixinStandardHelpOptions = true,
-            description = "Checks a setup and puts it in force, at once and as a whole.")
+            description = "Checks a setup and applies it, at once and as a whole.")
     int adopt(
             @Parameters(paramLabel = "FILE", description = "The setup, or - for standard input.") String file,
             @Option(names = "--note", description = "What the change is for.") String note,
@@ -79,12 +79,12 @@ final class SetupCommands {
         parameters.put("note", note);
         parameters.put("basedOn", basedOn);
         parameters.put("waiting", waiting);
-        return adopted(connection.api().post(Api.path("/api/setup/adopt", parameters), YAML, read(file)), output);
+        return adopted(connection.api().post(Api.path("/api/v1/setup/adopt", parameters), YAML, read(file)), output);
     }
 
-    @Command(name = "export", mixinStandardHelpOptions = true, description = "Prints the setup in force.")
+    @Command(name = "export", mixinStandardHelpOptions = true, description = "Prints the active setup.")
     int export(@Mixin Connection connection, @Mixin Output output) {
-        output.out().print(connection.api().text("/api/setup"));
+        output.out().print(connection.api().text("/api/v1/setup"));
         output.out().flush();
         return 0;
     }
@@ -94,7 +94,7 @@ final class SetupCommands {
             mixinStandardHelpOptions = true,
             description = "Lists what was adopted, when and by whom.")
     int revisions(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode revisions = connection.api().get("/api/setup/revisions");
+        JsonNode revisions = connection.api().get("/api/v1/setup/revisions");
         if (!output.asJson(revisions)) {
             Table table = new Table(">revision", "adopted", "by", "note");
             for (JsonNode revision : revisions) {
@@ -112,7 +112,7 @@ final class SetupCommands {
     @Command(
             name = "undo",
             mixinStandardHelpOptions = true,
-            description = "Puts an earlier revision in force again, as a new one.")
+            description = "Applies an earlier revision again, as a new one.")
     int undo(
             @Parameters(paramLabel = "REVISION", description = "The revision to go back to.") int revision,
             @Option(names = "--waiting", paramLabel = "WHAT", description = "As with adopt.") String waiting,
@@ -120,13 +120,13 @@ final class SetupCommands {
             @Mixin Output output) {
         Map<String, Object> parameters = new LinkedHashMap<>();
         parameters.put("waiting", waiting);
-        String path = "/api/setup/revisions/" + revision + "/adopt";
+        String path = "/api/v1/setup/revisions/" + revision + "/adopt";
         return adopted(connection.api().post(Api.path(path, parameters), YAML, new byte[0]), output);
     }
 
     private static int adopted(JsonNode adopted, Output output) {
         if (!output.asJson(adopted)) {
-            output.line("Revision " + adopted.path("revision").asInt() + " is in force.");
+            output.line("Revision " + adopted.path("revision").asInt() + " is active.");
         }
         return 0;
     }

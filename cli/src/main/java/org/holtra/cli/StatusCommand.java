@@ -20,7 +20,7 @@ final class StatusCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JsonNode status = connection.api().getSoon("/api/status");
+        JsonNode status = connection.api().getSoon("/api/v1/status");
         boolean well = status.path("stopped").isEmpty()
                 && status.path("troubles").isEmpty()
                 && !status.path("databaseAway").asBoolean();

@@ -24,7 +24,7 @@ final class TraceCommand implements Callable<Integer> {
 
     @Override
     public Integer call() {
-        JsonNode trace = connection.api().get("/api/messages/" + Api.encode(id));
+        JsonNode trace = connection.api().get("/api/v1/messages/" + Api.encode(id));
         if (!output.asJson(trace)) {
             came(trace);
             read(trace);
@@ -67,7 +67,8 @@ final class TraceCommand implements Callable<Integer> {
         String state = message.path("state").asString();
         if (state.equals("duplicate")) {
             output.line(output.styled(
-                    "faint", "└ a copy of " + message.path("copyOf").asString() + ", and so delivered nowhere"));
+                    "faint",
+                    "└ a duplicate of " + message.path("duplicateOf").asString() + ", and so delivered nowhere"));
             return;
         }
         if (!state.equals("read") && !state.equals("made")) {
@@ -76,7 +77,7 @@ final class TraceCommand implements Callable<Integer> {
             return;
         }
         output.line((state.equals("made") ? "├ made    " : "├ read    ")
-                + message.path("sort").asString() + " of "
+                + message.path("type").asString() + " of "
                 + message.path("device").asString("no device") + ", event time "
                 + Words.dateTime(message.path("eventTime")) + ", setup revision "
                 + trace.path("setupRevision").asInt());
@@ -101,12 +102,12 @@ final class TraceCommand implements Callable<Integer> {
                     + alarm.path("text").asString() + " ("
                     + alarm.path("state").asString() + ")");
         }
-        trace.path("copies")
-                .forEach(copy -> output.line("│         came again " + Words.dateTime(copy.path("received"))
-                        + (copy.path("gateway").isNull()
+        trace.path("duplicates")
+                .forEach(duplicate -> output.line("│         came again " + Words.dateTime(duplicate.path("received"))
+                        + (duplicate.path("gateway").isNull()
                                 ? ""
-                                : " by gateway " + copy.path("gateway").asString())
-                        + " as " + copy.path("id").asString()));
+                                : " by gateway " + duplicate.path("gateway").asString())
+                        + " as " + duplicate.path("id").asString()));
     }
 
     private void lane(JsonNode lane) {

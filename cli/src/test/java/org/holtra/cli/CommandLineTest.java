@@ -43,7 +43,7 @@ class CommandLineTest extends AsProcess {
     @BeforeEach
     void setUp() {
         receiver.answer(n -> new Reply(200, "{}"));
-        client.post("/api/dead/drop", Map.of("all", true));
+        client.post("/api/v1/dead/drop", Map.of("all", true));
         client.save("c", Map.of("form", "bearer", "token", "token-token"));
         Client.good(client.adopt(setup()));
     }
@@ -73,7 +73,7 @@ class CommandLineTest extends AsProcess {
         receiver.answer(n -> new Reply(401, "{}"));
         client.send("masts", "{\"id\":\"a\",\"t\":-1}");
         Client.await(
-                () -> client.get("/api/status"),
+                () -> client.get("/api/v1/status"),
                 status -> !status.path("stopped").isEmpty());
 
         Ran ran = holtra("status");
@@ -85,7 +85,7 @@ class CommandLineTest extends AsProcess {
         receiver.answer(n -> new Reply(200, "{}"));
         assertThat(holtra("outlet", "try", "desk").exit()).isZero();
         Client.await(
-                () -> client.get("/api/status"),
+                () -> client.get("/api/v1/status"),
                 status -> status.path("stopped").isEmpty());
     }
 
@@ -121,11 +121,11 @@ class CommandLineTest extends AsProcess {
     void balanceExitsWithOneIfAnythingIsMissing() throws Exception {
         holtra("send", "masts", "{\"id\":\"wm-4\",\"t\":-4}");
         Client.await(
-                () -> client.get("/api/balance"),
+                () -> client.get("/api/v1/balance"),
                 balance -> balance.at("/lanes/0/waiting").asInt() == 0
                         && balance.at("/intake/unacknowledged").asInt() == 0);
         Ran good = holtra("balance");
-        assertThat(good.out()).contains("The books balance.");
+        assertThat(good.out()).contains("Balanced: nothing is missing.");
         assertThat(good.exit()).isZero();
 
         service.database().execute("create table gone as select * from outcome limit 1");
@@ -145,7 +145,8 @@ class CommandLineTest extends AsProcess {
         receiver.answer(n -> new Reply(422, "{}"));
         holtra("send", "masts", "{\"id\":\"wm-5\",\"t\":-4}");
         client.send("masts", "{\"id\":\"wm-6\",\"t\":-4}");
-        Client.await(() -> client.get("/api/dead"), dead -> dead.path("total").asInt() == 2);
+        Client.await(
+                () -> client.get("/api/v1/dead"), dead -> dead.path("total").asInt() == 2);
 
         Ran list = holtra("dead", "list");
         assertThat(list.out()).contains("wm-5").contains("422").contains("the destination answered 422");
@@ -155,21 +156,21 @@ class CommandLineTest extends AsProcess {
                 .asString();
         String name = holtra("dead", "drop", delivery, "--json")
                 .json()
-                .at("/undertaking/name")
+                .at("/job/name")
                 .asString();
         receiver.answer(n -> new Reply(200, "{}"));
         assertThat(holtra("dead", "retry", "--lane", "cold").out()).contains("1 are tried again.");
 
-        Ran undone = holtra("undertaking", "undo", name);
+        Ran undone = holtra("job", "undo", name);
         assertThat(undone.out()).contains("1 were taken back.");
-        assertThat(holtra("undertaking", "list").out()).contains("drop", "1 taken back by");
+        assertThat(holtra("job", "list").out()).contains("drop", "1 taken back by");
         assertThat(holtra("dead", "drop", "--all", "--preview").out()).contains("cold");
         assertThat(holtra("dead", "drop", "--all").out()).contains("1 were dropped.");
         Ran counted = holtra("replay", "cold", "--last", "1h");
         assertThat(counted.out()).contains("Nothing was sent; --go delivers them.");
         Ran replayed = holtra("replay", "cold", "--last", "1h", "--go");
         assertThat(replayed.out()).contains("Replay r").contains("again.");
-        assertThat(holtra("undertaking", "stop", "r999").exit()).isEqualTo(5);
+        assertThat(holtra("job", "stop", "r999").exit()).isEqualTo(5);
 
         Ran none = holtra("dead", "retry", "--all");
         assertThat(none.exit()).isEqualTo(1);
@@ -195,10 +196,10 @@ class CommandLineTest extends AsProcess {
         Files.writeString(file, setup() + "# by hand\n");
         assertThat(holtra("setup", "check", file.toString()).out()).contains("The setup is good.");
         Ran adopted = holtra("setup", "adopt", file.toString(), "--note", "a try");
-        assertThat(adopted.out()).matches("Revision \\d+ is in force.\n");
+        assertThat(adopted.out()).matches("Revision \\d+ is active.\n");
         assertThat(holtra("setup", "export").out()).isEqualTo(setup() + "# by hand\n");
         assertThat(holtra("setup", "revisions").out()).contains("a try").contains("key first-start");
-        int before = client.get("/api/status").path("setupRevision").asInt() - 1;
+        int before = client.get("/api/v1/status").path("setupRevision").asInt() - 1;
         assertThat(holtra("setup", "undo", Integer.toString(before)).exit()).isZero();
         assertThat(holtra("setup", "export").out()).isEqualTo(setup());
         assertThat(holtra("setup", "check", folder.resolve("none").toString()).exit())

@@ -44,12 +44,12 @@ class DevicesOnTheCommandLineTest extends AsProcess {
                     at: {path: uplinks, credential: c}
                     device: data.id
                     payload: {bytes: data.payload}
-                    strangers: {model: "'probe'"}
+                    unknown: {model: "'probe'"}
                   members:
                     kind: http
                     at: {path: members, credential: c}
                     device: data.id
-                    strangers: {admit: false}
+                    unknown: {admit: false}
                 """));
     }
 
@@ -57,7 +57,7 @@ class DevicesOnTheCommandLineTest extends AsProcess {
     void showsADeviceWithItsLastKnownValues() throws Exception {
         client.send("uplinks", "{\"id\":\"sp-1\",\"payload\":\"FQ==\"}");
         Client.await(
-                () -> client.get("/api/devices/one?key=sp-1"),
+                () -> client.get("/api/v1/devices/one?key=sp-1"),
                 one -> one.path("messages").asInt() == 1);
         assertThat(holtra("device", "set", "sp-1", "row=4", "--zone", "CET", "--silent-after", "3h")
                         .exit())
@@ -170,7 +170,7 @@ class DevicesOnTheCommandLineTest extends AsProcess {
 
         assertThat(holtra("model", "attach", "probe", layout.toString(), "--note", "may be empty")
                         .out())
-                .contains("is in force");
+                .contains("is active");
 
         assertThat(holtra("message", "reread", "--model", "probe", "--last", "5m", "--dry-run")
                         .out())

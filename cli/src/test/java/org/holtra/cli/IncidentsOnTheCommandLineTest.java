@@ -42,7 +42,8 @@ class IncidentsOnTheCommandLineTest extends AsProcess {
     @Test
     void anIncidentIsMarkedMendedAndReported() throws Exception {
         client.send("i", "{\"id\":\"d\"}");
-        Client.await(() -> client.get("/api/dead"), dead -> dead.path("letters").size() == 1);
+        Client.await(
+                () -> client.get("/api/v1/dead"), dead -> dead.path("letters").size() == 1);
 
         Ran marked = holtra("incident", "mark", "--outlet", "o", "--last", "1h", "--title", "Refused");
         assertThat(marked.out())

@@ -54,7 +54,7 @@ class LanesOnTheCommandLineTest extends AsProcess {
     void setUp() {
         client.save("c", Map.of("form", "bearer", "token", "token-token"));
         Client.good(client.adopt(SETUP.replace("@desk@", desk.address())));
-        Client.good(client.put("/api/devices/one?key=cs-1", Map.of("facts", Map.of("prone", true))));
+        Client.good(client.put("/api/v1/devices/one?key=cs-1", Map.of("facts", Map.of("prone", true))));
     }
 
     private Path changed() throws Exception {
@@ -118,7 +118,7 @@ class LanesOnTheCommandLineTest extends AsProcess {
 
         assertThat(other.exit()).isEqualTo(1);
         assertThat(other.out())
-                .contains("2 messages looked at", "the lane in force took 1, this one takes 2")
+                .contains("2 messages looked at", "the active lane took 1, this one takes 2")
                 .contains(
                         "    1  taken now",
                         "    1  other content",
@@ -129,7 +129,9 @@ class LanesOnTheCommandLineTest extends AsProcess {
     @Test
     void aLaneWithMemoryIsTriedAndRehearsedWithIt() throws Exception {
         String memory = SETUP.replace("@desk@", desk.address())
-                .replace("pick: data.t < 0 && device.facts.prone", "memory: {thin: {every: %s, fields: {t: mean}}}");
+                .replace(
+                        "pick: data.t < 0 && device.facts.prone",
+                        "memory: {downsample: {every: %s, fields: {t: mean}}}");
         Client.good(client.adopt(memory.formatted("1h")));
         client.send("stations", "{\"id\":\"cs-1\",\"t\":-3}");
         String id = client.send("stations", "{\"id\":\"cs-1\",\"t\":4}");
@@ -141,9 +143,9 @@ class LanesOnTheCommandLineTest extends AsProcess {
 
         assertThat(tried.out()).contains("memory   it becomes part of a message made of ", "if nothing more comes");
         assertThat(same.exit()).as(same.out() + same.err()).isZero();
-        assertThat(same.out()).contains("Its memory made 0 messages of 0", "and has 2 still; the lane in force made 0");
+        assertThat(same.out()).contains("Its memory made 0 messages of 0", "and has 2 still; the active lane made 0");
         assertThat(other.exit()).isEqualTo(1);
-        assertThat(other.out()).contains("It remembers otherwise than the lane in force");
+        assertThat(other.out()).contains("It remembers otherwise than the active lane");
     }
 
     @Test

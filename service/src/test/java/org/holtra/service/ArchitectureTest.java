@@ -2,6 +2,7 @@ package org.holtra.service;
 
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
+import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
@@ -24,8 +25,16 @@ class ArchitectureTest {
                 .definedBy("org.holtra.core..")
                 .layer("settings")
                 .definedBy("org.holtra.service.settings..")
+                .layer("database")
+                .definedBy("org.holtra.service.database..")
+                .layer("cluster")
+                .definedBy("org.holtra.service.cluster..")
                 .layer("journal")
                 .definedBy("org.holtra.service.journal..")
+                .layer("balance")
+                .definedBy("org.holtra.service.balance..")
+                .layer("retention")
+                .definedBy("org.holtra.service.retention..")
                 .layer("spool")
                 .definedBy("org.holtra.service.spool..")
                 .layer("registries")
@@ -41,8 +50,8 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.dispatch..")
                 .layer("intake")
                 .definedBy("org.holtra.service.intake..")
-                .layer("undertakings")
-                .definedBy("org.holtra.service.undertakings..")
+                .layer("jobs")
+                .definedBy("org.holtra.service.jobs..")
                 .layer("mending")
                 .definedBy("org.holtra.service.mending..")
                 .layer("lookouts")
@@ -73,12 +82,12 @@ class ArchitectureTest {
                 .mayOnlyBeAccessedByLayers("ops")
                 .whereLayer("lookouts")
                 .mayOnlyBeAccessedByLayers("api", "memory", "ops")
-                .whereLayer("undertakings")
+                .whereLayer("jobs")
                 .mayOnlyBeAccessedByLayers("api", "mending", "ops")
                 .whereLayer("intake")
                 .mayOnlyBeAccessedByLayers("api", "kinds", "mending", "memory", "wellbeing", "ops")
                 .whereLayer("dispatch")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "undertakings", "wellbeing", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "jobs", "wellbeing", "ops")
                 .whereLayer("spool")
                 .mayOnlyBeAccessedByLayers("api", "intake", "wellbeing", "ops")
                 .whereLayer("registries")
@@ -90,11 +99,17 @@ class ArchitectureTest {
                         "lookouts",
                         "mending",
                         "memory",
-                        "undertakings",
+                        "jobs",
                         "wellbeing",
                         "ops")
+                .whereLayer("retention")
+                .mayOnlyBeAccessedByLayers("api", "ops")
+                .whereLayer("balance")
+                .mayOnlyBeAccessedByLayers("api", "intake", "dispatch", "spool", "wellbeing", "retention", "ops")
                 .whereLayer("journal")
                 .mayOnlyBeAccessedByLayers(
+                        "balance",
+                        "retention",
                         "api",
                         "access",
                         "kinds",
@@ -105,7 +120,7 @@ class ArchitectureTest {
                         "lookouts",
                         "mending",
                         "memory",
-                        "undertakings",
+                        "jobs",
                         "wellbeing",
                         "ops")
                 .check(CLASSES);
@@ -134,6 +149,14 @@ class ArchitectureTest {
                 .orShould()
                 .dependOnClassesThat()
                 .haveFullyQualifiedName("java.io.File")
+                .check(CLASSES);
+    }
+
+    @Test
+    void noPackageOfTheJournalsHouseStandsInACircle() {
+        slices().matching("org.holtra.service.(database|cluster|journal|balance|retention)..")
+                .should()
+                .beFreeOfCycles()
                 .check(CLASSES);
     }
 

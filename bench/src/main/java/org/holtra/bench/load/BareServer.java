@@ -187,7 +187,7 @@ public final class BareServer {
         void insert(List<MessageId> ids, List<byte[]> bodies) {
             try (Connection connection = source.getConnection();
                     PreparedStatement messages = connection.prepareStatement("""
-                            insert into message (id, received, inlet, state, device, event_time, sort, simulated, setup_revision,
+                            insert into message (id, received, inlet, state, device, event_time, type, simulated, setup_revision,
                                                  lanes, arrival, body)
                             select id, received, 'bare', 'read', device, received, 'reading', false, 1, array['bare'], around, body
                             from unnest(?::uuid[], ?::timestamptz[], ?::text[], ?::bytea[], ?::bytea[])

@@ -62,7 +62,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
                 inlets: [hostile]
                 outlet: out
                 shape: {path: "/x/${device.key}", body: "${data.id.replace('a', data.id)}"}
-            """.replace("unknown: {", "strangers: {");
+            """;
 
     void run() throws IOException {
         Database its = database.fresh();
@@ -79,7 +79,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
             }
             Running.pause(20_000);
             State ended = State.of(holtra);
-            JsonNode balance = holtra.get("/api/balance");
+            JsonNode balance = holtra.get("/api/v1/balance");
             notebook.note("honest senders alone, " + (int) RATE + " a second", latency(before), "");
             notebook.note(
                     "  beside " + done + " hostile calls in " + (int) seconds + " s, seed " + seed, latency(among), "");
@@ -97,7 +97,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
         its.drop();
     }
 
-    /** The same for each sort of hostile call by itself, for as many seconds each. */
+    /** The same for each type of hostile call by itself, for as many seconds each. */
     void each() throws IOException {
         Database its = database.fresh();
         try (Running holtra = Running.holtra(its, null)) {
@@ -117,7 +117,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
         its.drop();
     }
 
-    /** A service that meets a sort of call for the first time loads and compiles for it; that is not what is measured. */
+    /** A service that meets a type of call for the first time loads and compiles for it; that is not what is measured. */
     private void warm(Running holtra, Sender honest) throws IOException {
         honest.warm();
         Random random = new Random(seed);
@@ -217,7 +217,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
             void happen(Running holtra, Random random) {
                 send(
                         holtra,
-                        "POST /api/session",
+                        "POST /api/v1/session",
                         "Content-Type: application/json\r\n",
                         "{\"name\":\"admin\",\"password\":\"guess\"}".getBytes());
             }
@@ -275,7 +275,7 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
     private static void check(Running holtra, String setup) {
         send(
                 holtra,
-                "POST /api/setup/check",
+                "POST /api/v1/setup/check",
                 "Authorization: Bearer " + holtra.key() + "\r\nContent-Type: application/yaml\r\n",
                 setup.getBytes(StandardCharsets.UTF_8));
     }

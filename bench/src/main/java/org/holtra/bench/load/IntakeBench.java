@@ -35,7 +35,7 @@ record IntakeBench(Database database, double seconds, Notebook notebook) {
         }
         Database one = database.fresh();
         try (Running holtra = Running.holtra(one, null)) {
-            holtra.get("/api/status"); // the tables are there now
+            holtra.get("/api/v1/status"); // the tables are there now
         }
         Database two = database.fresh();
         try (Running holtra = Running.holtra(two, null);
@@ -48,7 +48,7 @@ record IntakeBench(Database database, double seconds, Notebook notebook) {
         two.drop();
     }
 
-    /** What a healthy sender gets while strangers hold connections and send next to nothing. */
+    /** What a healthy sender gets while senders without a credential hold connections and send next to nothing. */
     void besideSlowSenders() throws IOException {
         Database its = database.fresh();
         try (Running holtra = Running.holtra(its, null)) {

@@ -127,7 +127,7 @@ record IsolationBench(Database database, double seconds, int backlog, Notebook n
                            as id, n
                   from generate_series(1, %1$d) n),
                 kept as (
-                  insert into message (id, received, inlet, state, device, event_time, sort, simulated, setup_revision, lanes,
+                  insert into message (id, received, inlet, state, device, event_time, type, simulated, setup_revision, lanes,
                                        arrival, body)
                   select id, date_trunc('milliseconds', now()), 'bench', 'read', 'station-' || lpad((n %% 1000)::text, 5, '0'),
                          now(), 'reading', false, 1, array['%2$s'],

@@ -12,7 +12,7 @@ final class MemoryBench {
     private static final int KEYS = 100_000;
     private static final int MANY = 1_000_000;
     private static final int CONNECTIONS = 64;
-    private static final String THIN = "thin";
+    private static final String DOWNSAMPLE = "downsample";
     private static final String KEY = "key: \"string(int(data.n) % " + KEYS + ")\"";
     private static final String HEAD = """
             inlets:
@@ -38,8 +38,8 @@ final class MemoryBench {
     void run() throws IOException {
         Map<String, String> setups = new LinkedHashMap<>();
         setups.put("a lane without memory, to a closed outlet", LANE.formatted(""));
-        setups.put(THIN, LANE.formatted(", memory: {" + KEY + ", thin: {every: 1h, others: last}}"));
-        setups.put("gather", LANE.formatted(", memory: {" + KEY + ", gather: {count: 1000, within: 2h}}"));
+        setups.put(DOWNSAMPLE, LANE.formatted(", memory: {" + KEY + ", downsample: {every: 1h, others: last}}"));
+        setups.put("join", LANE.formatted(", memory: {" + KEY + ", join: {count: 1000, within: 2h}}"));
         setups.put(
                 "a lookout",
                 "lookouts:\n  bench: {inlets: [bench], value: data.wetBulb, above: {on: 10, off: 9}, " + KEY + "}\n");
@@ -64,7 +64,7 @@ final class MemoryBench {
             through(one, load, 0);
             through(one, load, KEYS);
             rate = through(one, load, 2 * KEYS);
-            if (what.equals(THIN)) {
+            if (what.equals(DOWNSAMPLE)) {
                 many(what, one, holtra, load, rate);
             }
             folder = holtra.folder();

@@ -80,7 +80,7 @@ final class Running implements AutoCloseable {
                         "HOLTRA_KEY_FILE", at.resolve("key").toString(),
                         "HOLTRA_SPOOL", at.resolve("spool").toString(),
                         "HOLTRA_WELCOME_FILE", at.resolve("welcome.json").toString()));
-        Running running = started(builder, port, at, "/api/health");
+        Running running = started(builder, port, at, "/api/v1/health");
         if (Files.exists(at.resolve("welcome.json"))) {
             running.key = JSON.readTree(at.resolve("welcome.json")).path("key").asString();
         }
@@ -173,8 +173,8 @@ final class Running implements AutoCloseable {
     }
 
     void adopt(String yaml) {
-        call("PUT", "/api/credentials/bench", "{\"form\":\"bearer\",\"token\":\"bench-token\"}", "application/json");
-        call("POST", "/api/setup/adopt?waiting=drop", yaml, "application/yaml");
+        call("PUT", "/api/v1/credentials/bench", "{\"form\":\"bearer\",\"token\":\"bench-token\"}", "application/json");
+        call("POST", "/api/v1/setup/adopt?waiting=drop", yaml, "application/yaml");
     }
 
     /** What the heap holds after a collection, in megabytes. */

@@ -199,7 +199,7 @@ public final class ExpressionCompiler {
             if (parts > MOST_PARTS) {
                 throw new ExpressionProblem(
                         "the expression has " + parts + " parts, more than the " + MOST_PARTS
-                                + " that one may have; a table with lookup() may say the same",
+                                + " that one may have; a lookup may say the same",
                         brief(source),
                         1,
                         1);

@@ -94,7 +94,7 @@ final class OwnFunctions {
     private static Object looked(Map<String, LookupTable> tables, String name, Object value, Object otherwise) {
         LookupTable table = tables.get(name);
         if (table == null) {
-            throw new IllegalArgumentException("there is no table `" + name + "`");
+            throw new IllegalArgumentException("there is no lookup `" + name + "`");
         }
         String key = LookupTable.key(value);
         Object found = table.rows().get(key);

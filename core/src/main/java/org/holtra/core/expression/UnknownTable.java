@@ -25,12 +25,12 @@ final class UnknownTable {
                     && !tables.contains(name.constant().stringValue())) {
                 int offset = tree.getSource().getPositionsMap().getOrDefault(name.id(), 0);
                 throw new ExpressionProblem(
-                        "there is no table `" + name.constant().stringValue() + "`"
+                        "there is no lookup `" + name.constant().stringValue() + "`"
                                 + Nearest.of(name.constant().stringValue(), tables)
                                         .map(near -> "; did you mean `" + near + "`?")
                                         .orElse(
                                                 tables.isEmpty()
-                                                        ? "; the setup has no tables"
+                                                        ? "; the setup has no lookups"
                                                         : "; there are " + String.join(", ", tables)),
                         source,
                         1

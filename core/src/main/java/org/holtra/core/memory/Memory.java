@@ -15,18 +15,13 @@ import org.holtra.core.expression.Scope;
  *
  * @param key gives what messages have in common that belong together; null for their device
  * @param zone gives the name of the time zone for intervals by the clock; null for that of the device
- * @param tolerance by how much a message may come after others that tell of later times
+ * @param lateness allowed lateness: how long after messages with later event times a message may still come
  * @param passesLate whether what comes later still is passed on, marked late, instead of ending there
- * @param operation with UTC for its zone; null if it unfolds
- * @param unfold what it does with each message by itself; null if it is the operation that is done
+ * @param operation with UTC for its zone; null if it splits
+ * @param split what it does with each message by itself; null if it is the operation that is done
  */
 public record Memory(
-        Expression key,
-        Expression zone,
-        Duration tolerance,
-        boolean passesLate,
-        Operation<?> operation,
-        Unfold unfold) {
+        Expression key, Expression zone, Duration lateness, boolean passesLate, Operation<?> operation, Split split) {
 
     private static final String KEY = "key";
     private static final String ZONE = "zone";
@@ -58,13 +53,13 @@ public record Memory(
 
     /** Whether another makes the same of the same messages. */
     public boolean doesAs(Memory other) {
-        return tolerance.equals(other.tolerance)
+        return lateness.equals(other.lateness)
                 && passesLate == other.passesLate
                 && Objects.equals(operation, other.operation)
                 && Objects.equals(source(key), source(other.key))
                 && Objects.equals(source(zone), source(other.zone))
                 && Objects.equals(
-                        unfold == null ? null : unfold.sources(), other.unfold == null ? null : other.unfold.sources());
+                        split == null ? null : split.sources(), other.split == null ? null : other.split.sources());
     }
 
     private static String source(Expression expression) {
@@ -73,6 +68,6 @@ public record Memory(
 
     /** Timelines of keys whose messages are of this zone. */
     public Timeline<?> timeline(ZoneId of) {
-        return new Timeline<>(operation.in(of), tolerance, passesLate);
+        return new Timeline<>(operation.in(of), lateness, passesLate);
     }
 }

@@ -16,7 +16,7 @@ public interface Operation<S> {
     /** What it remembers of a key it has not met. */
     S empty();
 
-    /** The sort of what it remembers. */
+    /** The type of what it remembers. */
     Class<S> stateType();
 
     /** Takes the next message. */

@@ -42,10 +42,10 @@ public final class OperationForms {
             Fields fields = new Fields(map);
             return Optional.ofNullable(
                     switch (String.valueOf(map.get("operation"))) {
-                        case "thin" -> thin(fields);
+                        case "downsample" -> downsample(fields);
                         case "changed" -> changed(fields);
-                        case "gather" -> gather(fields);
-                        case "rise" -> rise(fields);
+                        case "join" -> join(fields);
+                        case "increase" -> increase(fields);
                         default -> null;
                     });
         } catch (JacksonException | DateTimeException | IllegalArgumentException e) {
@@ -95,8 +95,8 @@ public final class OperationForms {
         return Choice.of(word.toString()).orElseThrow(() -> new IllegalArgumentException("no choice: " + word));
     }
 
-    private static Thin thin(Fields fields) {
-        return new Thin(
+    private static Downsample downsample(Fields fields) {
+        return new Downsample(
                 Intervals.of(fields.text("intervals")),
                 fields.span("length"),
                 fields.zone(),
@@ -115,22 +115,22 @@ public final class OperationForms {
                 fields.span("longest"));
     }
 
-    private static Gather gather(Fields fields) {
+    private static Join join(Fields fields) {
         Set<String> expected = new LinkedHashSet<>();
         if (fields.map.get("fields") instanceof List<?> names) {
             names.forEach(name -> expected.add(name.toString()));
         }
         Double count = fields.number("count");
-        return new Gather(
+        return new Join(
                 expected,
                 count == null ? null : (Integer) count.intValue(),
                 fields.span("within"),
-                Gather.Incomplete.of(fields.text("incomplete")).orElseThrow(),
-                Gather.Differing.of(fields.text("differing")).orElseThrow());
+                Join.Incomplete.of(fields.text("incomplete")).orElseThrow(),
+                Join.Differing.of(fields.text("differing")).orElseThrow());
     }
 
-    private static Rise rise(Fields fields) {
-        return new Rise(
+    private static Increase increase(Fields fields) {
+        return new Increase(
                 fields.entries("counters", Object::toString),
                 Intervals.of(fields.text("intervals")),
                 fields.zone(),

@@ -13,10 +13,10 @@ import java.util.function.Predicate;
  * others may be late; when its time is over it goes, and before it all that are earlier and have come by then. What is
  * done follows from the times in the messages alone: done later, after a stop, it comes to the same.
  *
- * @param tolerance by how much a message may come after others that tell of later times
+ * @param lateness allowed lateness: how long after messages with later event times a message may still come
  * @param passesLate whether what comes later still is passed on, marked late, instead of ending here
  */
-public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean passesLate) {
+public record Timeline<S>(Operation<S> operation, Duration lateness, boolean passesLate) {
 
     /**
      * What is remembered of a key.
@@ -75,7 +75,7 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
     /** When something is to be done if nothing more comes. */
     public Optional<Instant> due(State<S> state) {
         Optional<Instant> released = first(state.waiting).map(this::released);
-        Optional<Instant> own = operation.due(state.own).map(at -> at.plus(tolerance));
+        Optional<Instant> own = operation.due(state.own).map(at -> at.plus(lateness));
         return released.isPresent() && own.isPresent()
                 ? Optional.of(earlier(released.get(), own.get()))
                 : released.or(() -> own);
@@ -114,7 +114,7 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
             Optional<Instant> released =
                     first(waiting).map(Timeline.this::released).filter(at -> !at.isAfter(now));
             Optional<Instant> due =
-                    operation.due(own).map(at -> at.plus(tolerance)).filter(at -> !at.isAfter(now));
+                    operation.due(own).map(at -> at.plus(lateness)).filter(at -> !at.isAfter(now));
             if (due.isPresent() && (released.isEmpty() || due.get().isBefore(released.get()))) {
                 close(due.get());
                 return true;
@@ -125,7 +125,7 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
 
         /** Before something is closed, what belongs into it and has come by then goes in. */
         private void close(Instant moment) {
-            Instant end = moment.minus(tolerance);
+            Instant end = moment.minus(lateness);
             Optional<Input> last = waiting.stream()
                     .filter(one -> one.at().isBefore(end) && !one.received().isAfter(moment))
                     .max(Input.BY_TIME);
@@ -168,7 +168,7 @@ public record Timeline<S>(Operation<S> operation, Duration tolerance, boolean pa
     }
 
     private Instant released(Input one) {
-        return one.received().plus(tolerance);
+        return one.received().plus(lateness);
     }
 
     private static Optional<Input> first(List<Input> waiting) {

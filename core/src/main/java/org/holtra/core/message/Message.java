@@ -31,8 +31,8 @@ public record Message(
         return origin.device();
     }
 
-    public Sort sort() {
-        return origin.sort();
+    public MessageType type() {
+        return origin.type();
     }
 
     public boolean simulated() {

@@ -7,4 +7,4 @@ package org.holtra.core.message;
  * @param simulated whether a simulated device sent it
  * @param sequence the device's own number for it, or null where it counts none
  */
-public record Origin(String device, Sort sort, boolean simulated, Long sequence) {}
+public record Origin(String device, MessageType type, boolean simulated, Long sequence) {}

@@ -14,7 +14,7 @@ public sealed interface Reading {
 
     /**
      * @param reason what could not be read, where, and how to mend it, in a sentence
-     * @param origin who sent it, as far as that could be told: device and sort may be null
+     * @param origin who sent it, as far as that could be told: device and type may be null
      */
     record Unreadable(Arrival arrival, String reason, Origin origin) implements Reading {}
 

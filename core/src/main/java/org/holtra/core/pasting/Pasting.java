@@ -62,14 +62,14 @@ public final class Pasting {
                 "This is no curl line, no HTTP request, no address that begins with http, and no JSON.");
     }
 
-    private Proposal request(String sort, RequestExample example) {
+    private Proposal request(String type, RequestExample example) {
         example.notes().forEach(note -> slip(note, "look whether it matters"));
         if (example.url() != null) {
             address(example.url());
         }
         if (example.method() != null) {
             to.put("method", example.method());
-            if (example.method().equals("GET") && example.body() == null && !sort.equals("url")) {
+            if (example.method().equals("GET") && example.body() == null && !type.equals("url")) {
                 slip("the example asks for something, it sends nothing", "look for the example that writes");
             }
         }
@@ -84,7 +84,7 @@ public final class Pasting {
         if (!headers.isEmpty()) {
             shape.put("headers", headers);
         }
-        return new Proposal(sort, to, login, shape, slips);
+        return new Proposal(type, to, login, shape, slips);
     }
 
     private void address(String written) {

@@ -6,14 +6,14 @@ import java.util.Map;
 /**
  * What a pasted example comes to: an outlet, its credential and a skeleton shape, apart.
  *
- * @param sort what it was taken for: {@code curl}, {@code request}, {@code url} or {@code json}
+ * @param type what it was taken for: {@code curl}, {@code request}, {@code url} or {@code json}
  * @param to for an outlet of kind http; without a url if the example had none
  * @param credential null if the example shows none
  * @param shape the skeleton: query, headers, format and body of the example
  * @param slips what is likely wrong in it
  */
 public record Proposal(
-        String sort, Map<String, Object> to, Login credential, Map<String, Object> shape, List<Slip> slips) {
+        String type, Map<String, Object> to, Login credential, Map<String, Object> shape, List<Slip> slips) {
 
     /**
      * A credential that stood in the example.

@@ -43,8 +43,8 @@ public final class EventTime {
         return isAhead(at, received) ? received : at;
     }
 
-    static TimeForm.Told within(Instant time) {
-        return time.isBefore(EARLIEST) || time.isAfter(LATEST) ? TimeForm.Told.nothing() : TimeForm.Told.of(time);
+    static TimeForm.Parsed within(Instant time) {
+        return time.isBefore(EARLIEST) || time.isAfter(LATEST) ? TimeForm.Parsed.nothing() : TimeForm.Parsed.of(time);
     }
 
     private static Optional<Instant> instant(Object value) {

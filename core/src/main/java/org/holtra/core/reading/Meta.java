@@ -34,7 +34,7 @@ public final class Meta {
     public static Map<String, Object> of(Message message) {
         Map<String, Object> meta = of(message.arrival());
         meta.put("eventTime", message.eventTime());
-        meta.put("sort", message.sort().word());
+        meta.put("type", message.type().word());
         meta.put("simulated", message.simulated());
         if (message.origin().sequence() != null) {
             meta.put("sequence", (double) message.origin().sequence());

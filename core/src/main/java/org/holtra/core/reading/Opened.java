@@ -14,12 +14,12 @@ import org.holtra.core.setup.Inlet;
  */
 public record Opened(Arrival arrival, Inlet inlet, Origin origin, Scope scope) {
 
-    /** What it has in common with its copies; null if the inlet tells none, or it says nothing. */
-    public String copyKey() {
-        Inlet.Copies copies = inlet.identity().copies();
-        if (copies == null) {
+    /** What it has in common with its duplicates; null if the inlet tells none, or it says nothing. */
+    public String duplicateKey() {
+        Inlet.Duplicates duplicates = inlet.identity().duplicates();
+        if (duplicates == null) {
             return null;
         }
-        return copies.same().evaluate(scope) instanceof Outcome.Value(Object value) ? Plain.text(value) : null;
+        return duplicates.same().evaluate(scope) instanceof Outcome.Value(Object value) ? Plain.text(value) : null;
     }
 }

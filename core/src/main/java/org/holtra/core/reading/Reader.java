@@ -13,9 +13,9 @@ import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
-import org.holtra.core.message.Sort;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.content.Format;
@@ -52,7 +52,7 @@ public final class Reader {
             return new Opened(
                     arrival,
                     inlet,
-                    new Origin(device, sort(identity.sort(), scope), simulated, sequence(identity.sequence(), scope)),
+                    new Origin(device, type(identity.type(), scope), simulated, sequence(identity.sequence(), scope)),
                     scope);
         } catch (UnreadableContent e) {
             throw simulated ? new UnreadableContent(e.getMessage(), true) : e;
@@ -169,14 +169,14 @@ public final class Reader {
         return condition != null && condition.holds(scope);
     }
 
-    private static Sort sort(Expression expression, Scope scope) throws UnreadableContent {
+    private static MessageType type(Expression expression, Scope scope) throws UnreadableContent {
         if (expression == null) {
-            return Sort.READING;
+            return MessageType.READING;
         }
-        Object value = value(expression, scope, "the sort");
-        Optional<Sort> sort = value instanceof String word ? Sort.of(word) : Optional.empty();
-        return sort.orElseThrow(() -> new UnreadableContent(
-                "the sort is " + Plain.brief(value) + ", one of " + Sort.words() + " was expected"));
+        Object value = value(expression, scope, "the type");
+        Optional<MessageType> type = value instanceof String word ? MessageType.of(word) : Optional.empty();
+        return type.orElseThrow(() -> new UnreadableContent(
+                "the type is " + Plain.brief(value) + ", one of " + MessageType.words() + " was expected"));
     }
 
     private static Object value(Expression expression, Scope scope, String what) throws UnreadableContent {

@@ -24,19 +24,19 @@ public sealed interface TimeForm {
      * @param instant empty if the value is no time of this form
      * @param note what a person should know about how a local time was taken, or null
      */
-    record Told(Optional<Instant> instant, String note) {
+    record Parsed(Optional<Instant> instant, String note) {
 
-        static Told of(Instant instant) {
-            return new Told(Optional.of(instant.truncatedTo(ChronoUnit.MICROS)), null);
+        static Parsed of(Instant instant) {
+            return new Parsed(Optional.of(instant.truncatedTo(ChronoUnit.MICROS)), null);
         }
 
-        static Told nothing() {
-            return new Told(Optional.empty(), null);
+        static Parsed nothing() {
+            return new Parsed(Optional.empty(), null);
         }
     }
 
     /** @param zone for local times */
-    Told tell(Object value, ZoneId zone);
+    Parsed tell(Object value, ZoneId zone);
 
     /** @throws IllegalArgumentException if the word is none of the forms, nor a pattern */
     static TimeForm of(String word) {
@@ -52,21 +52,21 @@ public sealed interface TimeForm {
     /** RFC 3339 text, an instant, or a number of seconds or milliseconds since 1970, told apart by size. */
     record Plain() implements TimeForm {
         @Override
-        public Told tell(Object value, ZoneId zone) {
-            return EventTime.of(value).map(Told::of).orElseGet(Told::nothing);
+        public Parsed tell(Object value, ZoneId zone) {
+            return EventTime.of(value).map(Parsed::of).orElseGet(Parsed::nothing);
         }
     }
 
     /** A number since 1970, in units of so many milliseconds. */
     record Epoch(double millis) implements TimeForm {
         @Override
-        public Told tell(Object value, ZoneId zone) {
+        public Parsed tell(Object value, ZoneId zone) {
             Object number = value;
             if (value instanceof String text) {
                 try {
                     number = text.matches("-?\\d{1,18}") ? (Object) Long.parseLong(text) : Double.parseDouble(text);
                 } catch (NumberFormatException e) {
-                    return Told.nothing();
+                    return Parsed.nothing();
                 }
             }
             return switch (number) {
@@ -76,10 +76,10 @@ public sealed interface TimeForm {
                 when Double.isFinite(other.doubleValue()) -> {
                     double micros = other.doubleValue() * millis * 1e3;
                     yield Math.abs(micros) > 1e18
-                            ? Told.nothing()
+                            ? Parsed.nothing()
                             : EventTime.within(Instant.EPOCH.plus(Math.round(micros), ChronoUnit.MICROS));
                 }
-                default -> Told.nothing();
+                default -> Parsed.nothing();
             };
         }
     }
@@ -87,7 +87,7 @@ public sealed interface TimeForm {
     /** A pattern of {@link DateTimeFormatter}; where it holds no offset, the time is local. */
     record Pattern(String source, DateTimeFormatter formatter) implements TimeForm {
         @Override
-        public Told tell(Object value, ZoneId zone) {
+        public Parsed tell(Object value, ZoneId zone) {
             String text = org.holtra.core.expression.Plain.text(value).strip();
             try {
                 TemporalAccessor parsed = formatter.parse(text);
@@ -101,14 +101,14 @@ public sealed interface TimeForm {
                 var time = parsed.query(TemporalQueries.localTime());
                 return local(time == null ? date.atStartOfDay() : date.atTime(time), zone);
             } catch (DateTimeException e) {
-                return Told.nothing();
+                return Parsed.nothing();
             }
         }
 
-        private static Told local(LocalDateTime local, ZoneId zone) {
+        private static Parsed local(LocalDateTime local, ZoneId zone) {
             List<ZoneOffset> offsets = zone.getRules().getValidOffsets(local);
             ZonedDateTime taken = ZonedDateTime.of(local, zone);
-            Told told = EventTime.within(taken.toInstant());
+            Parsed told = EventTime.within(taken.toInstant());
             if (offsets.size() == 1 || told.instant.isEmpty()) {
                 return told;
             }
@@ -116,7 +116,7 @@ public sealed interface TimeForm {
                     ? local + " does not exist in " + zone + ", where clocks went forward over it; "
                             + taken.toLocalTime() + " was taken"
                     : local + " comes twice in " + zone + ", where clocks went back over it; the first was taken";
-            return new Told(told.instant, note);
+            return new Parsed(told.instant, note);
         }
     }
 }

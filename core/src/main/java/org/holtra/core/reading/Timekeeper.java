@@ -29,7 +29,7 @@ final class Timekeeper {
             case Outcome.None(String reason, boolean missing) -> standIn(arrived, reason);
             case Outcome.Value(Object value) -> {
                 ZoneId zone = known.zone() == null ? timing.zone() : known.zone();
-                TimeForm.Told told = timing.form().tell(value, zone);
+                TimeForm.Parsed told = timing.form().tell(value, zone);
                 yield told.instant()
                         .map(at -> judged(at, arrived, known.born(), told.note()))
                         .orElseGet(() -> standIn(arrived, Plain.brief(value) + " is not a time"));

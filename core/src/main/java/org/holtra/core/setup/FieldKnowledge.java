@@ -7,7 +7,7 @@ import java.util.Set;
 public interface FieldKnowledge {
 
     /** The least and the most a field ever was, and how often it was seen. */
-    record Range(double least, double most, long count) {}
+    record Range(double min, double max, long count) {}
 
     /**
      * @param inlets whose messages

@@ -5,6 +5,6 @@ package org.holtra.core.setup;
  *
  * @param label for people, or null
  * @param unit its UCUM code, or null
- * @param least and {@code most}: the range outside of which a value is not to be believed; null for none
+ * @param min and {@code max}: the range outside of which a value is not to be believed; null for none
  */
-public record FieldSpec(String label, String unit, Double least, Double most) {}
+public record FieldSpec(String label, String unit, Double min, Double max) {}

@@ -23,7 +23,7 @@ public record Inlet(
         Contents contents,
         Identity identity,
         Timing timing,
-        Strangers strangers) {
+        UnknownDevices unknown) {
 
     /**
      * How what comes is read.
@@ -48,24 +48,24 @@ public record Inlet(
      *
      * @param device gives the device's key; null if messages are of no device
      * @param hexadecimal whether keys are hexadecimal ids, to be brought to one way of writing
-     * @param sort null for {@code reading}
+     * @param type null for {@code reading}
      * @param simulated tells the messages of simulated devices; null for none
      * @param sequence gives the device's own number for a message; null if it counts none
-     * @param copies tells copies of one message; null if there are none
+     * @param duplicates tells duplicates of one message; null if there are none
      */
     public record Identity(
             Expression device,
             boolean hexadecimal,
-            Expression sort,
+            Expression type,
             Condition simulated,
             Expression sequence,
-            Copies copies) {}
+            Duplicates duplicates) {}
 
     /**
-     * @param same messages of one device for which this gives the same are copies of one
+     * @param same messages of one device for which this gives the same are duplicates of one
      * @param within so long after the first
      */
-    public record Copies(Expression same, Duration within) {}
+    public record Duplicates(Expression same, Duration within) {}
 
     /**
      * When a message's content was measured.
@@ -82,5 +82,5 @@ public record Inlet(
      * @param model gives the model to enter; or null
      * @param facts to enter, by name
      */
-    public record Strangers(boolean admit, Expression model, Map<String, Expression> facts) {}
+    public record UnknownDevices(boolean admit, Expression model, Map<String, Expression> facts) {}
 }

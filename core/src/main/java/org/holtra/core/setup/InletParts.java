@@ -34,14 +34,14 @@ final class InletParts {
                         pieces.expressions(fields.get("meta"), at + "/meta")),
                 identity(fields, at),
                 timing(fields, at),
-                strangers(Pieces.block(fields.get("strangers")), at + "/strangers"));
+                unknown(Pieces.block(fields.get("unknown")), at + "/unknown"));
     }
 
     /** The inlet of Holtra's own messages: alarms about itself. */
     Inlet own() {
         return inlet(
                 Setup.OWN_INLET,
-                Map.of("kind", "own", "format", "json", "sort", "'alarm'", "time", "data.at", "at", Map.of()));
+                Map.of("kind", "own", "format", "json", "type", "'alarm'", "time", "data.at", "at", Map.of()));
     }
 
     private Inlet.Payload payload(Object part, String at) {
@@ -58,17 +58,17 @@ final class InletParts {
     }
 
     private Inlet.Identity identity(Map<String, Object> fields, String at) {
-        Map<String, Object> copies = Pieces.block(fields.get("copies"));
+        Map<String, Object> duplicates = Pieces.block(fields.get("duplicates"));
         return new Inlet.Identity(
                 pieces.expression(fields, "device", at),
                 "hexadecimal".equals(fields.get("deviceIds")),
-                pieces.expression(fields, "sort", at),
+                pieces.expression(fields, "type", at),
                 pieces.condition(fields, "simulated", at),
                 pieces.expression(fields, "sequence", at),
-                copies.containsKey("same")
-                        ? new Inlet.Copies(
-                                pieces.expression(copies, "same", at + "/copies"),
-                                Pieces.span(copies, "within", USUAL_WINDOW))
+                duplicates.containsKey("same")
+                        ? new Inlet.Duplicates(
+                                pieces.expression(duplicates, "same", at + "/duplicates"),
+                                Pieces.span(duplicates, "within", USUAL_WINDOW))
                         : null);
     }
 
@@ -97,8 +97,8 @@ final class InletParts {
         return new Inlet.Timing(pieces.expression(fields, "time", at), form, zone);
     }
 
-    private Inlet.Strangers strangers(Map<String, Object> fields, String at) {
-        return new Inlet.Strangers(
+    private Inlet.UnknownDevices unknown(Map<String, Object> fields, String at) {
+        return new Inlet.UnknownDevices(
                 !Boolean.FALSE.equals(fields.get("admit")),
                 pieces.expression(fields, "model", at),
                 pieces.expressions(fields.get("facts"), at + "/facts"));

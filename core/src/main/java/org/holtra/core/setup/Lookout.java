@@ -16,7 +16,7 @@ import org.holtra.core.memory.Memory;
  * @param perPoint whether each point of a device is watched by itself
  * @param value gives the number that it watches; null where it watches for silence
  * @param key gives what is watched as one; null for the device
- * @param tolerance by how much a message may come after others that tell of later times
+ * @param lateness allowed lateness: how long after messages with later event times a message may still come
  */
 public record Lookout(
         String name,
@@ -24,7 +24,7 @@ public record Lookout(
         boolean perPoint,
         Expression value,
         Expression key,
-        Duration tolerance,
+        Duration lateness,
         Watch watch) {
 
     /** Tells a device and its point apart in a key. */
@@ -32,7 +32,7 @@ public record Lookout(
 
     /** What is remembered of its keys, and how. */
     public Memory memory() {
-        return new Memory(key, null, tolerance, false, watch, null);
+        return new Memory(key, null, lateness, false, watch, null);
     }
 
     /** @param point null if it is about the message as a whole */

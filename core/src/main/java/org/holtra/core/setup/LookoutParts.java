@@ -49,7 +49,7 @@ final class LookoutParts {
                 "point".equals(fields.get("per")),
                 value,
                 pieces.expression(fields, "key", at),
-                Pieces.span(fields, "tolerance", Duration.ZERO),
+                Pieces.span(fields, "lateness", Duration.ZERO),
                 new Watch(
                         sign, Pieces.span(fields, "hold", Duration.ZERO), Pieces.span(fields, "quiet", Duration.ZERO)));
     }

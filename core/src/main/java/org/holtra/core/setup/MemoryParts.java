@@ -9,18 +9,18 @@ import java.util.Map;
 import java.util.Set;
 import org.holtra.core.memory.Changed;
 import org.holtra.core.memory.Choice;
-import org.holtra.core.memory.Gather;
+import org.holtra.core.memory.Downsample;
+import org.holtra.core.memory.Increase;
 import org.holtra.core.memory.Intervals;
+import org.holtra.core.memory.Join;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.Operation;
-import org.holtra.core.memory.Rise;
-import org.holtra.core.memory.Thin;
-import org.holtra.core.memory.Unfold;
+import org.holtra.core.memory.Split;
 
 /** Compiles what lanes remember. */
 final class MemoryParts {
 
-    private static final List<String> OPERATIONS = List.of("thin", "changed", "gather", "rise", "unfold");
+    private static final List<String> OPERATIONS = List.of("downsample", "changed", "join", "increase", "split");
 
     private final Pieces pieces;
 
@@ -44,33 +44,33 @@ final class MemoryParts {
         }
         String at = pointer + "/" + said.getFirst();
         Map<String, Object> its = Pieces.block(fields.get(said.getFirst()));
-        if (said.getFirst().equals("unfold")) {
-            return new Memory(null, null, Duration.ZERO, true, null, unfold(its, at));
+        if (said.getFirst().equals("split")) {
+            return new Memory(null, null, Duration.ZERO, true, null, split(its, at));
         }
         Operation<?> operation = switch (said.getFirst()) {
-            case "thin" -> thin(its, at);
+            case "downsample" -> downsample(its, at);
             case "changed" -> changed(its, at);
-            case "gather" -> gather(its, at);
-            default -> rise(its, at);
+            case "join" -> join(its, at);
+            default -> increase(its, at);
         };
         return operation == null
                 ? null
                 : new Memory(
                         pieces.expression(fields, "key", pointer),
                         pieces.expression(fields, "zone", pointer),
-                        Pieces.span(fields, "tolerance", Duration.ZERO),
+                        Pieces.span(fields, "lateness", Duration.ZERO),
                         !"hold".equals(Pieces.text(fields, "late")),
                         operation,
                         null);
     }
 
-    private Unfold unfold(Map<String, Object> fields, String at) {
-        return new Unfold(
+    private Split split(Map<String, Object> fields, String at) {
+        return new Split(
                 pieces.expression(fields, "each", at),
-                pieces.withVariable(Unfold.ITEM).expression(fields, "time", at));
+                pieces.withVariable(Split.ITEM).expression(fields, "time", at));
     }
 
-    private Thin thin(Map<String, Object> fields, String at) {
+    private Downsample downsample(Map<String, Object> fields, String at) {
         Duration every = Pieces.span(fields, "every", null);
         if (every == null) {
             return null; // the schema has told of it
@@ -85,7 +85,7 @@ final class MemoryParts {
                 .forEach(
                         (name, word) -> Choice.of(String.valueOf(word)).ifPresent(choice -> choices.put(name, choice)));
         String rest = Pieces.text(fields, "others");
-        return new Thin(
+        return new Downsample(
                 byClock ? new Intervals.Of(every) : null,
                 every,
                 ZoneOffset.UTC,
@@ -116,7 +116,7 @@ final class MemoryParts {
         return new Changed(bands, crossings, Pieces.span(fields, "longest", null));
     }
 
-    private Gather gather(Map<String, Object> fields, String at) {
+    private Join join(Map<String, Object> fields, String at) {
         Set<String> expected = new LinkedHashSet<>();
         if (fields.get("fields") instanceof List<?> names) {
             names.forEach(name -> expected.add(String.valueOf(name)));
@@ -125,20 +125,20 @@ final class MemoryParts {
         if (expected.isEmpty() && count == null) {
             pieces.wrong(at, "say which `fields` make a message whole, or how many messages (`count`)");
         }
-        return new Gather(
+        return new Join(
                 expected,
                 count == null ? null : (Integer) count.intValue(),
                 Pieces.span(fields, "within", Duration.ofMinutes(1)),
-                Gather.Incomplete.of(Pieces.text(fields, "incomplete")).orElse(Gather.Incomplete.GO),
-                Gather.Differing.of(Pieces.text(fields, "differing"))
-                        .orElse(expected.isEmpty() ? Gather.Differing.LIST : Gather.Differing.NEXT));
+                Join.Incomplete.of(Pieces.text(fields, "incomplete")).orElse(Join.Incomplete.GO),
+                Join.Differing.of(Pieces.text(fields, "differing"))
+                        .orElse(expected.isEmpty() ? Join.Differing.LIST : Join.Differing.NEXT));
     }
 
-    private Rise rise(Map<String, Object> fields, String at) {
+    private Increase increase(Map<String, Object> fields, String at) {
         Map<String, String> counters = new LinkedHashMap<>();
         Pieces.block(fields.get("of")).forEach((counter, name) -> counters.put(counter, String.valueOf(name)));
         if (counters.isEmpty()) {
-            pieces.wrong(at, "say which fields count, and what their rise is called: `of: {rainTotal: rain}`");
+            pieces.wrong(at, "say which fields count, and what their increase is called: `of: {rainTotal: rain}`");
         }
         Intervals intervals = switch (String.valueOf(Pieces.text(fields, "per"))) {
             case "hour" -> new Intervals.Hours();
@@ -146,7 +146,7 @@ final class MemoryParts {
             case "month" -> new Intervals.Months();
             default -> null;
         };
-        return new Rise(
+        return new Increase(
                 counters,
                 intervals,
                 ZoneOffset.UTC,

@@ -7,7 +7,7 @@ import org.holtra.core.expression.Expression;
 import org.holtra.core.reading.codec.Codec;
 
 /**
- * What devices of a sort have in common, compiled.
+ * What devices of one model have in common, compiled.
  *
  * @param codec null where their data come readable
  * @param fields by name; names of fields inside others are joined with dots

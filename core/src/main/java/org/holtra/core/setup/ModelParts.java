@@ -55,8 +55,7 @@ final class ModelParts {
     private FieldSpec field(Map<String, Object> spec, String at) {
         String unit = Pieces.text(spec, "unit");
         unit(unit, at + "/unit");
-        return new FieldSpec(
-                Pieces.text(spec, "label"), unit, Pieces.number(spec, "least"), Pieces.number(spec, "most"));
+        return new FieldSpec(Pieces.text(spec, "label"), unit, Pieces.number(spec, "min"), Pieces.number(spec, "max"));
     }
 
     private void unit(String code, String at) {

@@ -25,7 +25,7 @@ final class Parts {
 
     Setup compile(Map<?, ?> root) {
         Map<String, LookupTable> tables = new LinkedHashMap<>();
-        Pieces.each(root.get("tables"), (name, fields) -> tables.put(name, table(name, fields)));
+        Pieces.each(root.get("lookups"), (name, fields) -> tables.put(name, table(name, fields)));
         pieces = new Pieces(document, expressions.withTables(tables).forOneSetup());
         ModelParts models = new ModelParts(pieces);
         InletParts inlets = new InletParts(pieces, models);

@@ -141,13 +141,13 @@ public final class SetupAdvice {
         if (seen == null) {
             return null;
         }
-        double room = Math.max(Math.max(seen.most() - seen.least(), Math.abs(seen.most()) / 2), 1);
-        if (number >= seen.least() - room && number <= seen.most() + room) {
+        double room = Math.max(Math.max(seen.max() - seen.min(), Math.abs(seen.max()) / 2), 1);
+        if (number >= seen.min() - room && number <= seen.max() + room) {
             return null;
         }
         Set<String> units = setup.units(field);
         return field + " is compared with " + text(number) + ", but the " + seen.count() + " values seen were "
-                + text(seen.least()) + " to " + text(seen.most())
+                + text(seen.min()) + " to " + text(seen.max())
                 + (units.size() == 1 ? " " + units.iterator().next() : "")
                 + "; is the number in another unit?";
     }

@@ -33,8 +33,8 @@ public final class SetupEdit {
 
     /** The codec's own text: the script, or the layout in YAML; empty if the model has none. */
     public Optional<String> codec(String model) {
-        for (String sort : List.of("script", "layout")) {
-            Optional<Part> part = part("models", model, "codec", sort);
+        for (String type : List.of("script", "layout")) {
+            Optional<Part> part = part("models", model, "codec", type);
             if (part.isPresent()) {
                 if (part.get().value instanceof ScalarNode script) {
                     return Optional.of(script.getValue());
@@ -49,10 +49,10 @@ public final class SetupEdit {
     /**
      * The file with this codec for a model, which is added if there is none of that name.
      *
-     * @param sort {@code script} or {@code layout}
+     * @param type {@code script} or {@code layout}
      * @throws IllegalArgumentException if the model is written in braces, where lines cannot be put in
      */
-    public String withCodec(String model, String sort, String source) {
+    public String withCodec(String model, String type, String source) {
         List<String> next = new ArrayList<>(lines);
         Optional<Part> codec = part("models", model, "codec");
         Optional<Part> whole = part("models", model);
@@ -62,9 +62,9 @@ public final class SetupEdit {
         }
         if (codec.isPresent()) {
             next.subList(codec.get().firstLine, codec.get().endLine).clear();
-            next.addAll(codec.get().firstLine, written(codec.get().indent, sort, source));
+            next.addAll(codec.get().firstLine, written(codec.get().indent, type, source));
         } else if (whole.isPresent()) {
-            next.addAll(whole.get().firstLine + 1, written(whole.get().indent + STEP, sort, source));
+            next.addAll(whole.get().firstLine + 1, written(whole.get().indent + STEP, type, source));
         } else {
             Optional<Part> models = part("models");
             List<String> block = new ArrayList<>();
@@ -72,7 +72,7 @@ public final class SetupEdit {
                 block.add("models:");
             }
             block.add(" ".repeat(STEP) + model + ":");
-            block.addAll(written(2 * STEP, sort, source));
+            block.addAll(written(2 * STEP, type, source));
             next.addAll(models.map(part -> part.firstLine + 1).orElse(next.size()), block);
         }
         return String.join("\n", next) + "\n";
@@ -83,7 +83,7 @@ public final class SetupEdit {
         return part(things, name).map(part -> Pieces.block(SetupDocument.plain(part.value)));
     }
 
-    /** The names of all parts of a sort, in the order they are written. */
+    /** The names of all parts of a type, in the order they are written. */
     public List<String> names(String things) {
         return part(things).map(part -> part.value).map(SetupDocument::plain).map(Pieces::block).stream()
                 .flatMap(block -> block.keySet().stream())
@@ -101,7 +101,7 @@ public final class SetupEdit {
      * The file with this content for a part, which is added if there is none of that name. Lines of fields that stay as
      * they are stay as they are written.
      *
-     * @param things {@code models}, {@code tables}, {@code inlets}, {@code outlets} or {@code lanes}
+     * @param things {@code models}, {@code lookups}, {@code inlets}, {@code outlets} or {@code lanes}
      */
     public String with(String things, String name, Map<String, Object> content) {
         Optional<Part> there = part(things, name);
@@ -194,11 +194,11 @@ public final class SetupEdit {
         return String.join("\n", lines) + "\n";
     }
 
-    private static List<String> written(int indent, String sort, String source) {
+    private static List<String> written(int indent, String type, String source) {
         String margin = " ".repeat(indent);
         List<String> block = new ArrayList<>();
         block.add(margin + "codec:");
-        block.add(margin + " ".repeat(STEP) + sort + (sort.equals("script") ? ": |" : ":"));
+        block.add(margin + " ".repeat(STEP) + type + (type.equals("script") ? ": |" : ":"));
         source.stripTrailing()
                 .replace("\t", "  ")
                 .lines()

@@ -10,7 +10,7 @@ class ExplanationTest {
 
     private static final Scope SCOPE = new Scope(
             Map.of("wetBulb", -0.4, "items", java.util.List.of(1.0, 5.0)),
-            Map.of("sort", "reading"),
+            Map.of("type", "reading"),
             Map.of("facts", Map.of("frostProne", false, "orchard", "Dunmere")),
             Map.of("wetBulb", "Cel"));
 
@@ -41,10 +41,10 @@ class ExplanationTest {
 
     @Test
     void tellsThreeAlternativesAsThree() throws ExpressionProblem {
-        assertThat(compiler.explain("data.wetBulb < 0 && true && meta.sort == 'reading'", SCOPE)
+        assertThat(compiler.explain("data.wetBulb < 0 && true && meta.type == 'reading'", SCOPE)
                         .parts())
                 .extracting(Explanation::source)
-                .containsExactly("data.wetBulb < 0", "meta.sort == \"reading\"");
+                .containsExactly("data.wetBulb < 0", "meta.type == \"reading\"");
     }
 
     @Test
@@ -65,11 +65,11 @@ class ExplanationTest {
 
         assertThatThrownBy(() -> with.condition("true &&\n  lookup('pump-state', data.wetBulb) == 'x'"))
                 .isInstanceOfSatisfying(ExpressionProblem.class, problem -> {
-                    assertThat(problem).hasMessage("there is no table `pump-state`; did you mean `pump-states`?");
+                    assertThat(problem).hasMessage("there is no lookup `pump-state`; did you mean `pump-states`?");
                     assertThat(problem.line()).isEqualTo(2);
                 });
         assertThatThrownBy(() -> compiler.expression("lookup('x', 1)"))
-                .hasMessage("there is no table `x`; the setup has no tables");
+                .hasMessage("there is no lookup `x`; the setup has no lookups");
     }
 
     @Test

@@ -27,7 +27,7 @@ class OwnFunctionsTest {
                     List.of(Map.of("level", 2.0), Map.of("level", 4.0)),
                     "battery",
                     80.0),
-            Map.of("sort", "reading", "eventTime", Instant.parse("2026-04-12T03:20:00Z")),
+            Map.of("type", "reading", "eventTime", Instant.parse("2026-04-12T03:20:00Z")),
             Map.of("key", "cs-07", "facts", Map.of("orchard", "Ashcombe", "frostProne", true, "row", 4L)));
 
     private final ExpressionCompiler compiler = new ExpressionCompiler();

@@ -118,7 +118,7 @@ class TreeTest {
     @Test
     void isMadeOfWhatConditionsAreMostlyMadeOf() throws ExpressionProblem {
         for (String source : List.of(
-                "data.wetBulb < 0.3 && device.facts.frostProne && meta.sort == 'reading'",
+                "data.wetBulb < 0.3 && device.facts.frostProne && meta.type == 'reading'",
                 "has(data.rain) || data.level * 2.0 > 3",
                 "device.key in ['a', 'b'] ? 'x' : 'y'",
                 "data['odd name'] != 3")) {

@@ -27,8 +27,8 @@ class WatchTest {
     }
 
     /** What is raised and cleared, as `raised 20 -0.5`: the minute and the extreme. */
-    private static List<String> alarms(Watch watch, Duration tolerance, List<Input> inputs, int until) {
-        Timeline<Watch.State> timeline = new Timeline<>(watch, tolerance, false);
+    private static List<String> alarms(Watch watch, Duration lateness, List<Input> inputs, int until) {
+        Timeline<Watch.State> timeline = new Timeline<>(watch, lateness, false);
         Timeline.State<Watch.State> state = timeline.empty();
         List<Step.Made> made = new ArrayList<>();
         for (Input input : inputs) {
@@ -137,7 +137,7 @@ class WatchTest {
     }
 
     @Test
-    void whatComesInAnyOrderWithinTheToleranceRaisesTheSame() {
+    void whatComesInAnyOrderWithinTheLatenessRaisesTheSame() {
         Watch watch = new Watch(new Level(false, 0, 1), Duration.ofMinutes(10), Duration.ofMinutes(30));
         Random random = new Random(7);
         List<Input> inTime = new ArrayList<>();

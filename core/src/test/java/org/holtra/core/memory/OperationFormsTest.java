@@ -28,13 +28,14 @@ class OperationFormsTest {
         choices.put("h", Choice.MAX);
         return Stream.of(
                 new Object[] {
-                    new Thin(new Intervals.Of(QUARTER), QUARTER, ZoneId.of("Europe/Vienna"), choices, Choice.LAST),
-                    "{'fields':{'h':'max','t':'mean'},'intervals':'PT15M','length':'PT15M','operation':'thin','rest':'last',"
+                    new Downsample(
+                            new Intervals.Of(QUARTER), QUARTER, ZoneId.of("Europe/Vienna"), choices, Choice.LAST),
+                    "{'fields':{'h':'max','t':'mean'},'intervals':'PT15M','length':'PT15M','operation':'downsample','rest':'last',"
                             + "'version':1,'zone':'Europe/Vienna'}"
                 },
                 new Object[] {
-                    new Thin(null, QUARTER, ZoneOffset.UTC, Map.of(), null),
-                    "{'fields':{},'length':'PT15M','operation':'thin','version':1,'zone':'Z'}"
+                    new Downsample(null, QUARTER, ZoneOffset.UTC, Map.of(), null),
+                    "{'fields':{},'length':'PT15M','operation':'downsample','version':1,'zone':'Z'}"
                 },
                 new Object[] {
                     new Changed(
@@ -44,19 +45,19 @@ class OperationFormsTest {
                     "{'bands':{'p':'5.0%','t':'0.5'},'crossings':{'t':2.0},'longest':'PT1H','operation':'changed','version':1}"
                 },
                 new Object[] {
-                    new Gather(Set.of("wind", "air"), 3, QUARTER, Gather.Incomplete.DIE, Gather.Differing.LIST),
-                    "{'count':3,'differing':'list','fields':['air','wind'],'incomplete':'die','operation':'gather',"
+                    new Join(Set.of("wind", "air"), 3, QUARTER, Join.Incomplete.DIE, Join.Differing.LIST),
+                    "{'count':3,'differing':'list','fields':['air','wind'],'incomplete':'die','operation':'join',"
                             + "'version':1,'within':'PT15M'}"
                 },
                 new Object[] {
-                    new Rise(
+                    new Increase(
                             Map.of("rainTotal", "rain"),
                             new Intervals.Months(),
                             ZoneOffset.UTC,
                             65_536.0,
                             Duration.ofHours(2),
                             true),
-                    "{'counters':{'rainTotal':'rain'},'gapAfter':'PT2H','intervals':'month','operation':'rise','rollsAt':65536.0,"
+                    "{'counters':{'rainTotal':'rain'},'gapAfter':'PT2H','intervals':'month','operation':'increase','rollsAt':65536.0,"
                             + "'spreads':true,'version':1,'zone':'Z'}"
                 });
     }
@@ -70,12 +71,13 @@ class OperationFormsTest {
 
     @Test
     void whatAnotherVersionWroteIsNoOperationOfThisOne() {
-        assertThat(OperationForms.read("{\"operation\":\"thin\",\"version\":2}"))
+        assertThat(OperationForms.read("{\"operation\":\"downsample\",\"version\":2}"))
                 .isEmpty();
         assertThat(OperationForms.read("{\"operation\":\"fold\",\"version\":1}"))
                 .isEmpty();
-        assertThat(OperationForms.read("Thin[intervals=Of[length=PT15M]]")).isEmpty();
-        assertThat(OperationForms.read("unfold")).isEmpty();
+        assertThat(OperationForms.read("Downsample[intervals=Of[length=PT15M]]"))
+                .isEmpty();
+        assertThat(OperationForms.read("split")).isEmpty();
     }
 
     @Test
@@ -88,34 +90,34 @@ class OperationFormsTest {
                 + "\"closed\":\"2026-04-12T02:00:00Z\"},\"generation\":2}";
         JsonMapper json = JsonMapper.shared();
         Timeline.State<?> read = json.readValue(
-                state, json.getTypeFactory().constructParametricType(Timeline.State.class, Thin.State.class));
+                state, json.getTypeFactory().constructParametricType(Timeline.State.class, Downsample.State.class));
 
         assertThat(read.generation()).isEqualTo(2);
-        assertThat(((Thin.State) read.own()).messages()).isEqualTo(1);
+        assertThat(((Downsample.State) read.own()).messages()).isEqualTo(1);
         assertThat(json.readTree(json.writeValueAsString(read))).isEqualTo(json.readTree(state));
     }
 
-    private static Timeline<Thin.State> quarters(Map<String, Choice> choices) {
+    private static Timeline<Downsample.State> quarters(Map<String, Choice> choices) {
         return new Timeline<>(
-                new Thin(new Intervals.Of(QUARTER), QUARTER, ZoneOffset.UTC, choices, null), Duration.ZERO, true);
+                new Downsample(new Intervals.Of(QUARTER), QUARTER, ZoneOffset.UTC, choices, null), Duration.ZERO, true);
     }
 
     @Test
     void whatIsChangedInTheMiddleMakesWhatItTookAndBeginsAnewUnderAnotherName() {
-        Timeline<Thin.State> means = quarters(Map.of("t", Choice.MEAN));
-        Step<Timeline.State<Thin.State>> taken =
+        Timeline<Downsample.State> means = quarters(Map.of("t", Choice.MEAN));
+        Step<Timeline.State<Downsample.State>> taken =
                 means.advance(means.empty(), List.of(input(1, 0, 0, Map.of("t", 4.0))), Played.T0);
         Step.Name before = means.making(taken.state()).orElseThrow();
 
-        Step<Timeline.State<Thin.State>> ended = means.end(taken.state());
+        Step<Timeline.State<Downsample.State>> ended = means.end(taken.state());
 
         assertThat(ended.made()).singleElement().satisfies(one -> {
             assertThat(one.name()).isEqualTo(before);
             assertThat(one.data()).isEqualTo(Map.of("t", 4.0));
             assertThat(one.note()).endsWith("; closed early, since the lane was changed");
         });
-        Timeline<Thin.State> maxima = quarters(Map.of("t", Choice.MAX));
-        Step<Timeline.State<Thin.State>> next = maxima.advance(
+        Timeline<Downsample.State> maxima = quarters(Map.of("t", Choice.MAX));
+        Step<Timeline.State<Downsample.State>> next = maxima.advance(
                 maxima.empty(taken.state().generation() + 1),
                 List.of(input(2, 60, 60, Map.of("t", 5.0))),
                 Played.T0.plusSeconds(60));
@@ -138,10 +140,12 @@ class OperationFormsTest {
 
     @Test
     void noStampLiesFarAheadOfWhatCame() {
-        Timeline<Thin.State> years = new Timeline<>(
-                new Thin(null, Duration.ofDays(4_000), ZoneOffset.UTC, Map.of(), Choice.LAST), Duration.ZERO, true);
+        Timeline<Downsample.State> years = new Timeline<>(
+                new Downsample(null, Duration.ofDays(4_000), ZoneOffset.UTC, Map.of(), Choice.LAST),
+                Duration.ZERO,
+                true);
 
-        Timeline.State<Thin.State> state = years.advance(
+        Timeline.State<Downsample.State> state = years.advance(
                         years.empty(), List.of(input(1, 0, 0, Map.of("t", 4.0))), Played.T0)
                 .state();
 

@@ -29,7 +29,7 @@ class OperationsTest {
         return fate instanceof Step.Fate.Passed;
     }
 
-    // ------------------------------------------------------------------ thin
+    // ------------------------------------------------------------------ downsample
 
     @Test
     void eachChoiceStandsForTheValuesOfAnInterval() {
@@ -46,7 +46,8 @@ class OperationsTest {
                 Choice.SUM,
                 "count",
                 Choice.COUNT);
-        Thin thin = new Thin(new Intervals.Of(Duration.ofMinutes(15)), null, ZoneOffset.UTC, fields, Choice.LAST);
+        Downsample downsample =
+                new Downsample(new Intervals.Of(Duration.ofMinutes(15)), null, ZoneOffset.UTC, fields, Choice.LAST);
         List<Input> inputs = new ArrayList<>();
         double[] values = {3, 1, 2};
         for (int i = 0; i < values.length; i++) {
@@ -61,7 +62,7 @@ class OperationsTest {
         }
 
         Map<String, Object> data =
-                play(thin).asItComes(inputs).until(900).made().getFirst().data();
+                play(downsample).asItComes(inputs).until(900).made().getFirst().data();
 
         assertThat(data)
                 .isEqualTo(Map.of(
@@ -70,9 +71,10 @@ class OperationsTest {
 
     @Test
     void anIntervalMayBeginWithItsFirstMessage() {
-        Thin thin = new Thin(null, Duration.ofMinutes(10), ZoneOffset.UTC, Map.of("t", Choice.COUNT), null);
+        Downsample downsample =
+                new Downsample(null, Duration.ofMinutes(10), ZoneOffset.UTC, Map.of("t", Choice.COUNT), null);
 
-        List<Step.Made> made = play(thin)
+        List<Step.Made> made = play(downsample)
                 .asItComes(List.of(
                         input(1, 100, 100, Map.of("t", 1.0)),
                         input(2, 699, 699, Map.of("t", 1.0)),
@@ -121,17 +123,17 @@ class OperationsTest {
         assertThat(fates).extracting(OperationsTest::passed).containsExactly(true, false, true, false, true);
     }
 
-    // ------------------------------------------------------------------ gather
+    // ------------------------------------------------------------------ join
 
     private static final Set<String> ALL = Set.of("air", "humidity", "wind");
 
-    private static Gather gather(Gather.Incomplete incomplete) {
-        return new Gather(ALL, null, Duration.ofSeconds(30), incomplete, Gather.Differing.NEXT);
+    private static Join join(Join.Incomplete incomplete) {
+        return new Join(ALL, null, Duration.ofSeconds(30), incomplete, Join.Differing.NEXT);
     }
 
     @Test
     void partsBecomeOneOnceAllAreThere() {
-        Played<Gather.State> played = play(gather(Gather.Incomplete.GO))
+        Played<Join.State> played = play(join(Join.Incomplete.GO))
                 .asItComes(List.of(
                         input(1, 0, 0, Map.of("air", 4.0)),
                         input(2, 1, 1, Map.of("wind", 3.0)),
@@ -148,22 +150,19 @@ class OperationsTest {
     void whatIsMissingWhenTheTimeIsOverIsSaidAndPolicyDecides() {
         List<Input> parts = List.of(input(1, 0, 0, Map.of("air", 4.0)), input(2, 1, 1, Map.of("wind", 3.0)));
 
-        Step.Made goes = play(gather(Gather.Incomplete.GO))
-                .asItComes(parts)
-                .until(30)
-                .made()
-                .getFirst();
-        assertThat(goes.note()).isEqualTo("gathered from 2 messages; missing: humidity");
+        Step.Made goes =
+                play(join(Join.Incomplete.GO)).asItComes(parts).until(30).made().getFirst();
+        assertThat(goes.note()).isEqualTo("joined from 2 messages; missing: humidity");
         assertThat(goes.missing()).isEmpty();
-        Step.Made dies = play(gather(Gather.Incomplete.DIE))
+        Step.Made dies = play(join(Join.Incomplete.DIE))
                 .asItComes(parts)
                 .until(30)
                 .made()
                 .getFirst();
         assertThat(dies.missing()).containsExactly("humidity");
 
-        Played<Gather.State> waits =
-                play(gather(Gather.Incomplete.WAIT)).asItComes(parts).until(10_000);
+        Played<Join.State> waits =
+                play(join(Join.Incomplete.WAIT)).asItComes(parts).until(10_000);
         assertThat(waits.made()).isEmpty();
         assertThat(waits.asItComes(List.of(input(3, 10_001, 10_001, Map.of("humidity", 1.0))))
                         .made())
@@ -172,7 +171,7 @@ class OperationsTest {
 
     @Test
     void whatWaitsForPartsThatNeverComeEndsAfterThirtyDays() {
-        Played<Gather.State> waits = play(gather(Gather.Incomplete.WAIT))
+        Played<Join.State> waits = play(join(Join.Incomplete.WAIT))
                 .asItComes(List.of(input(1, 1, 1, Map.of("air", 1.0))))
                 .until(Duration.ofDays(29).toSeconds());
         assertThat(waits.made()).isEmpty();
@@ -185,7 +184,7 @@ class OperationsTest {
 
     @Test
     void twoValuesOfOneFieldNeverBecomeOneInSilence() {
-        Played<Gather.State> played = play(gather(Gather.Incomplete.GO))
+        Played<Join.State> played = play(join(Join.Incomplete.GO))
                 .asItComes(List.of(
                         input(1, 0, 0, Map.of("air", 4.0)),
                         input(2, 1, 1, Map.of("air", 4, "at", "03:00")),
@@ -197,36 +196,36 @@ class OperationsTest {
         assertThat(played.made("wind")).containsExactly(null, 1.0);
         assertThat(played.made().getFirst().note())
                 .isEqualTo(
-                        "gathered from 2 messages; missing: humidity, wind; closed since air came again with another value");
+                        "joined from 2 messages; missing: humidity, wind; closed since air came again with another value");
         assertThat(played.made().getLast().note()).endsWith("; at came with several values, and the latest is kept");
         assertThat(played.fates()).hasSize(4);
     }
 
     @Test
     void soManyPartsMayMakeOneToo() {
-        Gather three = new Gather(Set.of(), 3, Duration.ofMinutes(1), Gather.Incomplete.GO, Gather.Differing.LIST);
+        Join three = new Join(Set.of(), 3, Duration.ofMinutes(1), Join.Incomplete.GO, Join.Differing.LIST);
         List<Input> parts = new ArrayList<>();
         for (int i = 0; i < 7; i++) {
             parts.add(input(i, i, i, Map.of("n", (double) i)));
         }
 
-        Played<Gather.State> played = play(three).asItComes(parts).until(100);
+        Played<Join.State> played = play(three).asItComes(parts).until(100);
 
         assertThat(played.made("n")).containsExactly(List.of(0.0, 1.0, 2.0), List.of(3.0, 4.0, 5.0), 6.0);
         assertThat(played.made().getFirst().note())
-                .isEqualTo("gathered from 3 messages; n came with several values, and all are kept");
-        assertThat(played.made().getLast().note()).isEqualTo("gathered from 1 message; only 1 of 3 came");
+                .isEqualTo("joined from 3 messages; n came with several values, and all are kept");
+        assertThat(played.made().getLast().note()).isEqualTo("joined from 1 message; only 1 of 3 came");
         assertThat(played.made()).extracting(one -> one.name().text()).doesNotHaveDuplicates();
     }
 
-    // ------------------------------------------------------------------ rise
+    // ------------------------------------------------------------------ increase
 
     private static Input count(int number, Instant at, double value) {
         return new Input(new UUID(0x7000, number), at, at, Map.of("total", value));
     }
 
-    private static Rise rise(Intervals intervals, String zone, Duration gap, boolean spreads) {
-        return new Rise(Map.of("total", "rain"), intervals, ZoneId.of(zone), 1_000.0, gap, spreads);
+    private static Increase increase(Intervals intervals, String zone, Duration gap, boolean spreads) {
+        return new Increase(Map.of("total", "rain"), intervals, ZoneId.of(zone), 1_000.0, gap, spreads);
     }
 
     private static Input count(int number, long minutes, double value) {
@@ -235,7 +234,7 @@ class OperationsTest {
 
     @Test
     void aRestartIsNoNegativeRiseAndRollingOverIsOne() {
-        Played<Rise.State> played = play(rise(null, "UTC", null, false))
+        Played<Increase.State> played = play(increase(null, "UTC", null, false))
                 .asItComes(List.of(
                         count(1, 0, 10), count(2, 10, 14), count(3, 20, 3), count(4, 30, 990), count(5, 40, 5)));
 
@@ -247,7 +246,7 @@ class OperationsTest {
 
     @Test
     void risesOfAnHourAreSummedAndAGapIsSaidAndNotTakenForZero() {
-        Played<Rise.State> played = play(rise(new Intervals.Hours(), "UTC", Duration.ofMinutes(30), false))
+        Played<Increase.State> played = play(increase(new Intervals.Hours(), "UTC", Duration.ofMinutes(30), false))
                 .asItComes(
                         List.of(count(1, 0, 0), count(2, 20, 1), count(3, 40, 2), count(4, 60, 4), count(5, 250, 10)))
                 .until(6 * 3_600);
@@ -262,7 +261,7 @@ class OperationsTest {
 
     @Test
     void byChoiceTheRiseOfAGapIsSpreadOverIt() {
-        Played<Rise.State> played = play(rise(new Intervals.Hours(), "UTC", Duration.ofMinutes(90), true))
+        Played<Increase.State> played = play(increase(new Intervals.Hours(), "UTC", Duration.ofMinutes(90), true))
                 .asItComes(List.of(count(1, 0, 0), count(2, 60, 4), count(3, 240, 10)))
                 .until(6 * 3_600);
 
@@ -278,7 +277,7 @@ class OperationsTest {
             hours.add(count(i, begin.plusSeconds(3_600L * i), i));
         }
 
-        List<Object> spring = play(rise(new Intervals.Days(), "Europe/Berlin", null, false))
+        List<Object> spring = play(increase(new Intervals.Days(), "Europe/Berlin", null, false))
                 .atOnce(hours)
                 .made("rain");
 

@@ -14,15 +14,15 @@ import org.junit.jupiter.params.provider.ValueSource;
 
 class TimelineTest {
 
-    private static Timeline<Thin.State> quarters(Duration tolerance) {
+    private static Timeline<Downsample.State> quarters(Duration lateness) {
         return new Timeline<>(
-                new Thin(
+                new Downsample(
                         new Intervals.Of(Duration.ofMinutes(15)),
                         null,
                         ZoneOffset.UTC,
                         Map.of("t", Choice.MEAN, "first", Choice.FIRST),
                         Choice.LAST),
-                tolerance,
+                lateness,
                 true);
     }
 
@@ -42,8 +42,8 @@ class TimelineTest {
 
     @ParameterizedTest
     @ValueSource(longs = {1, 2, 3, 4, 5})
-    void whatIsShuffledWithinTheToleranceGivesTheSame(long seed) {
-        Duration tolerance = Duration.ofMinutes(5);
+    void whatIsShuffledWithinTheLatenessGivesTheSame(long seed) {
+        Duration lateness = Duration.ofMinutes(5);
         List<Input> onTime = minutes(seed, 0);
         List<Input> shuffled = new ArrayList<>();
         Random random = new Random(seed);
@@ -53,8 +53,8 @@ class TimelineTest {
         }
 
         List<Step.Made> inOrder =
-                new Played<>(quarters(tolerance)).asItComes(onTime).until(9_000).made();
-        List<Step.Made> late = new Played<>(quarters(tolerance))
+                new Played<>(quarters(lateness)).asItComes(onTime).until(9_000).made();
+        List<Step.Made> late = new Played<>(quarters(lateness))
                 .asItComes(shuffled)
                 .until(9_000)
                 .made();
@@ -73,9 +73,9 @@ class TimelineTest {
     void itComesToTheSameWhetherItIsDoneAtOnceOrAfterAStop(long seed) {
         List<Input> inputs = minutes(seed, 600);
 
-        Played<Thin.State> live =
+        Played<Downsample.State> live =
                 new Played<>(quarters(Duration.ofMinutes(2))).asItComes(inputs).until(259_200);
-        Played<Thin.State> afterAStop = new Played<>(quarters(Duration.ofMinutes(2))).atOnce(inputs);
+        Played<Downsample.State> afterAStop = new Played<>(quarters(Duration.ofMinutes(2))).atOnce(inputs);
 
         assertThat(afterAStop.made()).isEqualTo(live.made());
         assertThat(afterAStop.fates()).isEqualTo(live.fates());
@@ -84,8 +84,8 @@ class TimelineTest {
     }
 
     @Test
-    void anIntervalClosesAtItsEndAndTheToleranceThoughNothingComes() {
-        Played<Thin.State> played =
+    void anIntervalClosesAtItsEndAndTheLatenessThoughNothingComes() {
+        Played<Downsample.State> played =
                 new Played<>(quarters(Duration.ofMinutes(1))).asItComes(List.of(t(1, 10, 0, 4), t(2, 100, 90, 6)));
 
         assertThat(played.until(959).made()).isEmpty();
@@ -96,8 +96,8 @@ class TimelineTest {
     @Test
     void whatComesLaterStillIsPassedOnMarkedLateOrEndsHere() {
         List<Input> inputs = List.of(t(1, 10, 0, 4), t(2, 2_000, 500, 6));
-        Timeline<Thin.State> passing = quarters(Duration.ofMinutes(1));
-        Timeline<Thin.State> ending = new Timeline<>(passing.operation(), passing.tolerance(), false);
+        Timeline<Downsample.State> passing = quarters(Duration.ofMinutes(1));
+        Timeline<Downsample.State> ending = new Timeline<>(passing.operation(), passing.lateness(), false);
 
         assertThat(new Played<>(passing).asItComes(inputs).until(3_000).fates())
                 .last()
@@ -131,7 +131,7 @@ class TimelineTest {
 
     @Test
     void whatIsRememberedOfAKeyDoesNotGrowWithItsMessages() {
-        Played<Thin.State> played = new Played<>(quarters(Duration.ZERO));
+        Played<Downsample.State> played = new Played<>(quarters(Duration.ZERO));
         List<Input> inputs = new ArrayList<>();
         for (int i = 0; i < 800; i++) {
             inputs.add(t(i, i, i, i));

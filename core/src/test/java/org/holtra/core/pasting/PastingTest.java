@@ -23,7 +23,7 @@ class PastingTest {
                   -H "Authorization: Bearer abc.def" -H 'X-Site: north' --header=Content-Type:\\ application/json \\
                   --data-raw '{"device": "cs-07", "values": {"temperature": 21.5, "unit": "Cel"}}'""");
 
-        assertThat(proposal.sort()).isEqualTo("curl");
+        assertThat(proposal.type()).isEqualTo("curl");
         assertThat(proposal.to())
                 .isEqualTo(Map.of("url", "https://cloud.example/api/v2/devices/telemetry", "method", "POST"));
         assertThat(proposal.credential()).isEqualTo(new Proposal.Login("bearer", "", "abc.def"));

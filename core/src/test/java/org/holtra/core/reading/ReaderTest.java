@@ -13,8 +13,8 @@ import java.util.Random;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageIds;
+import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Reading;
-import org.holtra.core.message.Sort;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupSamples;
@@ -28,7 +28,7 @@ class ReaderTest {
     private static final String TOLD = """
             device: data.device.eui
             time: data.at
-            sort: "has(data.fault) ? 'fault' : data.kind"
+            type: "has(data.fault) ? 'fault' : data.kind"
             simulated: "'simulated' in data.tags"
             """;
     private static final String STATION = """
@@ -73,14 +73,14 @@ class ReaderTest {
     }
 
     @Test
-    void tellsDeviceTimeSortAndMark() {
+    void tellsDeviceTimeTypeAndMark() {
         Message message = message(
                 TOLD,
                 "{\"device\":{\"eui\":\"cs-07\"},\"at\":\"2026-04-12T05:19:58+02:00\",\"kind\":\"status\",\"tags\":[\"simulated\"]}");
 
         assertThat(message.device()).isEqualTo("cs-07");
         assertThat(message.eventTime()).isEqualTo("2026-04-12T03:19:58Z");
-        assertThat(message.sort()).isEqualTo(Sort.STATUS);
+        assertThat(message.type()).isEqualTo(MessageType.STATUS);
         assertThat(message.simulated()).isTrue();
         assertThat(message.note()).isNull();
     }
@@ -95,8 +95,8 @@ class ReaderTest {
                     {"device":{"eui":{}},"kind":"reading"}| the device's key is an object of 0 fields, a text was expected
                     {"device":{"eui":" "},"kind":"reading"}| the device's key is "", a text of 1 to 200 characters
                     {"device":{"eui":"a\\u0000b"},"kind":"reading"}| the device's key is "a·b", a text of 1 to 200 characters
-                    {"device":{"eui":"a"},"kind":"gossip"}| the sort is "gossip", one of reading, status, fault, event, alarm, result was expected
-                    {"device":{"eui":"a"}}| the sort could not be told: data.kind is not there
+                    {"device":{"eui":"a"},"kind":"gossip"}| the type is "gossip", one of reading, status, fault, event, alarm, result was expected
+                    {"device":{"eui":"a"}}| the type could not be told: data.kind is not there
                     """)
     void whatCannotBeReadIsKeptWithItsReason(String body, String reason) {
         assertThat(read(body.strip()))
@@ -325,13 +325,13 @@ class ReaderTest {
 
     @Test
     void tellsSequenceAndWhatCopiesHaveInCommon() throws Exception {
-        Inlet inlet = SetupSamples.inlet("{device: data.id, sequence: data.n, copies: {same: data.n, within: 5m}}");
+        Inlet inlet = SetupSamples.inlet("{device: data.id, sequence: data.n, duplicates: {same: data.n, within: 5m}}");
         Arrival arrival = new Arrival(
                 ids.next(), "in", "", "", Map.of(), null, "{\"id\":\"a\",\"n\":7}".getBytes(StandardCharsets.UTF_8));
 
         Opened opened = reader.open(arrival, inlet);
 
         assertThat(opened.origin().sequence()).isEqualTo(7);
-        assertThat(opened.copyKey()).isEqualTo("7");
+        assertThat(opened.duplicateKey()).isEqualTo("7");
     }
 }

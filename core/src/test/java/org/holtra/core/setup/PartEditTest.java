@@ -128,9 +128,9 @@ class PartEditTest {
                 "default",
                 "null");
 
-        String next = new SetupEdit(FILE).with("tables", "states", content);
+        String next = new SetupEdit(FILE).with("lookups", "states", content);
 
-        assertThat(new SetupEdit(next).content("tables", "states")).contains(content);
+        assertThat(new SetupEdit(next).content("lookups", "states")).contains(content);
         isGood(next);
     }
 }

@@ -117,13 +117,13 @@ class SetupCompilerTest {
 
     @Test
     void aFewAliasesCannotStandForASetupWithoutEnd() {
-        StringBuilder bomb = new StringBuilder("tables:\n  a0: &a0 {rows: {x: 1}}\n");
+        StringBuilder bomb = new StringBuilder("lookups:\n  a0: &a0 {rows: {x: 1}}\n");
         for (int i = 1; i < 30; i++) {
             bomb.append("  a%d: &a%d [*a%d, *a%d, *a%d, *a%d]\n".formatted(i, i, i - 1, i - 1, i - 1, i - 1));
         }
 
         assertThat(compiler.compile(bomb.toString()).problems()).isNotEmpty();
-        assertThat(compiler.compile("tables:\n  a: &a {rows: {x: 1}}\n  b: *a\n")
+        assertThat(compiler.compile("lookups:\n  a: &a {rows: {x: 1}}\n  b: *a\n")
                         .problems())
                 .extracting(SetupProblem::what)
                 .anyMatch(what -> what.startsWith("an alias (`*`) of a list or an object is not taken"));

@@ -37,9 +37,9 @@ class AccessConfiguration {
                 .authorizeHttpRequests(
                         requests -> requests.dispatcherTypeMatchers(DispatcherType.ASYNC, DispatcherType.ERROR)
                                 .permitAll()
-                                .requestMatchers(HttpMethod.GET, "/api/health", "/api/session")
+                                .requestMatchers(HttpMethod.GET, "/api/v1/health", "/api/v1/session")
                                 .permitAll()
-                                .requestMatchers(HttpMethod.POST, "/api/session")
+                                .requestMatchers(HttpMethod.POST, "/api/v1/session")
                                 .permitAll()
                                 .anyRequest()
                                 .authenticated())

@@ -59,7 +59,7 @@ public class SignIn implements DisposableBean {
         ofBoth = new Pauses(clock, 5, Duration.ofMinutes(15));
         // Many people may come by one address.
         ofAddress = new Pauses(clock, 30, Duration.ofMinutes(5));
-        // A stranger must not be able to keep a person out for long.
+        // Nobody may be able to keep a person out for long.
         ofAccount = new Pauses(clock, 50, Duration.ofSeconds(30));
     }
 

@@ -19,7 +19,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** What lookouts raised, and what people do about it. */
 @RestController
-@RequestMapping("/api/alarms")
+@RequestMapping("/api/v1/alarms")
 class AlarmController {
 
     record Whole(Alarm alarm, List<Alarm.Act> acts) {}

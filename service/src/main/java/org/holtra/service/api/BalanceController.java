@@ -4,15 +4,15 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
-import org.holtra.service.journal.Balance;
-import org.holtra.service.journal.BalanceSheet;
+import org.holtra.service.balance.Balance;
+import org.holtra.service.balance.BalanceSheet;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/balance")
+@RequestMapping("/api/v1/balance")
 class BalanceController {
 
     private static final Duration USUAL_WINDOW = Duration.ofHours(1);
@@ -25,7 +25,7 @@ class BalanceController {
         this.clock = clock;
     }
 
-    /** The books of a window, widened to whole minutes; of the last hour if nothing is said. */
+    /** The balance of a window, widened to whole minutes; of the last hour if nothing is said. */
     @GetMapping
     Balance balance(@RequestParam(required = false) Instant from, @RequestParam(required = false) Instant to) {
         Instant end = to == null ? clock.instant() : to;
@@ -36,7 +36,7 @@ class BalanceController {
         return sheet.between(start, end);
     }
 
-    /** The messages for which the books of a window do not balance; at most a thousand. */
+    /** The messages for which a window does not balance; at most a thousand. */
     @GetMapping("/differences")
     List<Balance.Difference> differences(
             @RequestParam(required = false) Instant from, @RequestParam(required = false) Instant to) {

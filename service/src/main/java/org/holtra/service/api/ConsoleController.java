@@ -29,7 +29,7 @@ class ConsoleController {
         "/lookouts/{name}",
         "/incidents",
         "/incidents/{number}",
-        "/undertakings",
+        "/jobs",
         "/devices",
         "/devices/{key}",
         "/models",

@@ -28,7 +28,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/credentials")
+@RequestMapping("/api/v1/credentials")
 class CredentialController {
 
     private static final int SECRET_BYTES = 32;

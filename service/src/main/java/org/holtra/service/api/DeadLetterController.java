@@ -9,6 +9,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.holtra.service.dispatch.Contents;
+import org.holtra.service.jobs.DeadTerms;
+import org.holtra.service.jobs.Job;
+import org.holtra.service.jobs.Jobs;
 import org.holtra.service.journal.DeadChoice;
 import org.holtra.service.journal.DeadContent;
 import org.holtra.service.journal.DeadGroup;
@@ -16,9 +19,6 @@ import org.holtra.service.journal.DeadLetter;
 import org.holtra.service.journal.DeadLetters;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
-import org.holtra.service.undertakings.DeadTerms;
-import org.holtra.service.undertakings.Undertaking;
-import org.holtra.service.undertakings.Undertakings;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -30,7 +30,7 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/dead")
+@RequestMapping("/api/v1/dead")
 class DeadLetterController {
 
     private static final int MOST = 1_000;
@@ -46,7 +46,7 @@ class DeadLetterController {
     record Preview(long count, List<DeadGroup> groups) {}
 
     /** @param count how many it has been done to so far */
-    record Done(long count, UndertakingView undertaking) {}
+    record Done(long count, JobView job) {}
 
     /** @param body as text */
     record Content(
@@ -58,7 +58,7 @@ class DeadLetterController {
 
     /** Where dead letters are, and what can be done to them. */
     @Component
-    record Hands(Records records, DeadLetters dead, Undertakings undertakings, Contents contents) {}
+    record Hands(Records records, DeadLetters dead, Jobs jobs, Contents contents) {}
 
     private final Hands hands;
     private final Setups setups;
@@ -111,10 +111,9 @@ class DeadLetterController {
 
     private Done begin(String what, DeadChoice choice, String to, Principal principal, Instant undoUntil) {
         long expected = preview(choice).count();
-        Undertaking begun =
-                hands.undertakings.begin(what, new DeadTerms(choice, to), principal.getName(), expected, undoUntil);
-        Undertaking now = hands.undertakings.await(begun.id(), PATIENCE);
-        return new Done(now.done(), UndertakingView.of(now));
+        Job begun = hands.jobs.begin(what, new DeadTerms(choice, to), principal.getName(), expected, undoUntil);
+        Job now = hands.jobs.await(begun.id(), PATIENCE);
+        return new Done(now.done(), JobView.of(now));
     }
 
     /** What a dead letter would go with, to be edited. */

@@ -31,7 +31,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** Keys of devices may hold any character, so they travel as a parameter. */
 @RestController
-@RequestMapping("/api/devices")
+@RequestMapping("/api/v1/devices")
 class DeviceController {
 
     private static final String CSV = "text/csv;charset=UTF-8";
@@ -118,7 +118,7 @@ class DeviceController {
         return views.of(devices.change(checked(key), checked(known), principal.getName()), true);
     }
 
-    /** Takes it out of the registry. Its messages stay, and it comes back when it is heard where strangers are admitted. */
+    /** Takes it out of the registry. Its messages stay, and it comes back when it is heard where unknown devices are admitted. */
     @DeleteMapping("/one")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void forget(@RequestParam String key, Principal principal) {

@@ -28,7 +28,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** What devices sent over time, where numbers of theirs are missing, and where they are. */
 @RestController
-@RequestMapping("/api/devices")
+@RequestMapping("/api/v1/devices")
 class HistoryController {
 
     private static final int MOST_POINTS = 2_000;
@@ -151,9 +151,9 @@ class HistoryController {
     }
 
     private static Map<String, Object> feature(
-            String sort, String name, Number latitude, Number longitude, Object gateway) {
+            String type, String name, Number latitude, Number longitude, Object gateway) {
         Map<String, Object> properties = new LinkedHashMap<>();
-        properties.put("sort", sort);
+        properties.put("type", type);
         properties.put("name", name);
         if (gateway != null) {
             properties.put("gateway", gateway);

@@ -27,7 +27,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** Spans of time on the history of an outlet or a device: what is wrong in them, and mending it. */
 @RestController
-@RequestMapping("/api/incidents")
+@RequestMapping("/api/v1/incidents")
 class IncidentController {
 
     /** @param eachMillis how long a stretch is */
@@ -115,7 +115,7 @@ class IncidentController {
             throw Problem.badRequest(
                     "wrong",
                     "Revision " + setups.current().revision()
-                            + " is in force: what it made would be made the same. Mend the setup first.");
+                            + " is active: what it made would be made the same. Mend the setup first.");
         }
         if (views.runs(incident)) {
             throw new Problem(

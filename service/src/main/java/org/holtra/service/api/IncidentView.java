@@ -26,7 +26,7 @@ record IncidentView(
         String by,
         Instant marked,
         String state,
-        UndertakingView progress,
+        JobView progress,
         Findings findings,
         List<Revision> revisions,
         List<Proposal> proposals,
@@ -35,10 +35,10 @@ record IncidentView(
         Findings acted) {
 
     /**
-     * @param inForce whether it is the one in force, so that correcting would make the same
+     * @param active whether it is the active one, so that correcting would make the same
      * @param deliveries how many arrived that it made
      */
-    record Revision(int revision, Instant adopted, String by, String note, boolean inForce, long deliveries) {}
+    record Revision(int revision, Instant adopted, String by, String note, boolean active, long deliveries) {}
 
     /**
      * Something that can be done.

@@ -8,13 +8,13 @@ import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.holtra.service.jobs.Job;
+import org.holtra.service.jobs.Jobs;
 import org.holtra.service.mending.Findings;
 import org.holtra.service.mending.Incident;
 import org.holtra.service.mending.Incidents;
 import org.holtra.service.setups.SetupRevision;
 import org.holtra.service.setups.Setups;
-import org.holtra.service.undertakings.Undertaking;
-import org.holtra.service.undertakings.Undertakings;
 import org.springframework.stereotype.Component;
 
 /** How incidents are shown, with what can be done about them. */
@@ -22,12 +22,12 @@ import org.springframework.stereotype.Component;
 class IncidentViews {
 
     private final Incidents incidents;
-    private final Undertakings undertakings;
+    private final Jobs jobs;
     private final Setups setups;
 
-    IncidentViews(Incidents incidents, Undertakings undertakings, Setups setups) {
+    IncidentViews(Incidents incidents, Jobs jobs, Setups setups) {
         this.incidents = incidents;
-        this.undertakings = undertakings;
+        this.jobs = jobs;
         this.setups = setups;
     }
 
@@ -36,12 +36,9 @@ class IncidentViews {
         return Stream.of(incident.look(), incident.mend()).anyMatch(this::runs);
     }
 
-    private boolean runs(UUID undertaking) {
-        return undertaking != null
-                && undertakings
-                        .find(undertaking)
-                        .filter(one -> one.state().equals(Undertaking.RUNNING))
-                        .isPresent();
+    private boolean runs(UUID job) {
+        return job != null
+                && jobs.find(job).filter(one -> one.state().equals(Job.RUNNING)).isPresent();
     }
 
     IncidentView of(Incident asked) {
@@ -62,10 +59,7 @@ class IncidentViews {
                 incident.byWhom(),
                 incident.marked(),
                 mending ? "mending" : looking ? "looking" : incident.mend() == null ? "marked" : "mended",
-                Optional.ofNullable(last)
-                        .flatMap(undertakings::find)
-                        .map(UndertakingView::of)
-                        .orElse(null),
+                Optional.ofNullable(last).flatMap(jobs::find).map(JobView::of).orElse(null),
                 findings,
                 revisions(findings),
                 proposals(findings),
@@ -115,12 +109,12 @@ class IncidentViews {
                     "They go outside the order: what came after them has gone by.",
                     "They go under the keys they had, by which a destination that took one can tell."));
         }
-        long untaken = Findings.total(findings.untaken());
-        if (untaken > 0) {
+        long unrouted = Findings.total(findings.unrouted());
+        if (unrouted > 0) {
             all.add(new IncidentView.Proposal(
                     "take",
-                    untaken,
-                    "Deliver what no lane took when it came and lanes want now: " + untaken + " deliveries.",
+                    unrouted,
+                    "Deliver what no lane took when it came and lanes want now: " + unrouted + " deliveries.",
                     behind,
                     "None: those lanes have not had them."));
         }

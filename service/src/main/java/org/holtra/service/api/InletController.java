@@ -15,11 +15,11 @@ import java.util.stream.Stream;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.balance.Counts;
+import org.holtra.service.balance.Tally;
+import org.holtra.service.balance.TallyRow;
 import org.holtra.service.intake.Inlets;
 import org.holtra.service.intake.Intake;
-import org.holtra.service.journal.Records;
-import org.holtra.service.journal.Tally;
-import org.holtra.service.journal.TallyRow;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -30,7 +30,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/inlets")
+@RequestMapping("/api/v1/inlets")
 class InletController {
 
     private static final int LARGEST_BODY = 1 << 20;
@@ -54,21 +54,21 @@ class InletController {
     private final Setups setups;
     private final Inlets inlets;
     private final Intake intake;
-    private final Records records;
+    private final Counts counts;
     private final InstantSource clock;
 
-    InletController(Setups setups, Inlets inlets, Intake intake, Records records, InstantSource clock) {
+    InletController(Setups setups, Inlets inlets, Intake intake, Counts counts, InstantSource clock) {
         this.setups = setups;
         this.inlets = inlets;
         this.intake = intake;
-        this.records = records;
+        this.counts = counts;
         this.clock = clock;
     }
 
     @GetMapping
     List<InletView> list() {
         Instant now = clock.instant();
-        Map<String, Long> counts = records.tallies(now.minus(Duration.ofHours(1)), now).stream()
+        Map<String, Long> byName = counts.between(now.minus(Duration.ofHours(1)), now).stream()
                 .filter(row -> row.what().equals(Tally.What.ACKNOWLEDGED.name()))
                 .collect(Collectors.groupingBy(TallyRow::name, Collectors.summingLong(TallyRow::count)));
         Stream<Inlet> own = setups.current().inlet(Setup.OWN_INLET).stream();
@@ -79,7 +79,7 @@ class InletController {
                         inlet.closed() ? "closed" : "open",
                         inlet.name().equals(Setup.OWN_INLET) ? null : inlets.address(inlet),
                         (String) inlet.at().get("credential"),
-                        counts.getOrDefault(inlet.name(), 0L),
+                        byName.getOrDefault(inlet.name(), 0L),
                         setups.current().lanesOf(inlet.name()).stream()
                                 .map(lane -> lane.name())
                                 .toList()))

@@ -14,7 +14,7 @@ class LaneController {
     }
 
     /** All lanes, the most troubled first. */
-    @GetMapping("/api/lanes")
+    @GetMapping("/api/v1/lanes")
     List<Overview.LaneRow> lanes() {
         return overviews.now().lanes();
     }

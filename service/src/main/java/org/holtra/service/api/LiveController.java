@@ -19,7 +19,7 @@ class LiveController {
     }
 
     /** Messages as they are kept (event {@code message}) and deliveries as they are settled (event {@code delivery}). */
-    @GetMapping(value = "/api/live", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
+    @GetMapping(value = "/api/v1/live", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
     SseEmitter live(HttpServletRequest request) {
         return live.watch(allowed.of(request));
     }

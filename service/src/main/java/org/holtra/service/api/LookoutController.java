@@ -31,7 +31,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** What watches for signs, and how it would have done. */
 @RestController
-@RequestMapping("/api/lookouts")
+@RequestMapping("/api/v1/lookouts")
 class LookoutController {
 
     /**
@@ -55,7 +55,7 @@ class LookoutController {
             Instant last) {}
 
     /**
-     * @param fields as in a setup file; null for the lookout in force
+     * @param fields as in a setup file; null for the active lookout
      * @param device whose messages are gone through; null for all
      * @param key whose values are wanted; null for that with the most alarms
      */

@@ -8,9 +8,9 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.MessageQuery;
-import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.spool.Spool;
@@ -24,13 +24,13 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/messages")
+@RequestMapping("/api/v1/messages")
 class MessageController {
 
     private static final int MOST = 500;
     private static final Duration USUAL_SPAN = Duration.ofDays(7);
     private static final List<String> STATES =
-            List.of("unreadable", "unclaimed", "deferred", "duplicate", "untaken", "waiting", "dead", "delivered");
+            List.of("unreadable", "unclaimed", "deferred", "duplicate", "unrouted", "waiting", "dead", "delivered");
 
     /** @param before to be passed on to get the next, older page; null if there is none */
     record Page(List<MessageView> messages, String before) {}
@@ -61,8 +61,8 @@ class MessageController {
             @RequestParam(required = false) String inlet,
             @RequestParam(required = false) String device,
             @RequestParam(required = false) String lane,
-            @RequestParam(required = false) String sort,
-            @Parameter(description = "unreadable, unclaimed, deferred, duplicate, untaken, waiting, dead or delivered")
+            @RequestParam(required = false) String type,
+            @Parameter(description = "unreadable, unclaimed, deferred, duplicate, unrouted, waiting, dead or delivered")
                     @RequestParam(required = false)
                     String state,
             @RequestParam(required = false) Boolean simulated,
@@ -82,7 +82,7 @@ class MessageController {
         Instant start = from == null ? end.minus(USUAL_SPAN) : from;
         UUID last = before == null ? null : id(before).value();
         List<StoredMessage> found = records.messages(
-                new MessageQuery(start, end, last, inlet, device, lane, sort, state, simulated, limit));
+                new MessageQuery(start, end, last, inlet, device, lane, type, state, simulated, limit));
         var states = records.states(found.stream().map(StoredMessage::id).toList());
         List<MessageView> views =
                 found.stream().map(message -> MessageView.of(message, states)).toList();

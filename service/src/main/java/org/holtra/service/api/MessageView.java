@@ -17,7 +17,7 @@ import org.holtra.service.journal.StoredMessage;
  * @param state {@code read}, {@code unreadable}, {@code unclaimed}, {@code deferred} (it waits to be read) or {@code duplicate}
  * @param reason why it is unreadable, or a note on how it was read
  * @param sequence the device's own number for it, or null
- * @param copyOf the message it is a copy of, or null
+ * @param duplicateOf the message it is a duplicate of, or null
  * @param preview the beginning of its body as text
  * @param lanes that took it, and where each delivery stands
  */
@@ -27,12 +27,12 @@ record MessageView(
         String inlet,
         String device,
         Instant eventTime,
-        String sort,
+        String type,
         String state,
         String reason,
         boolean simulated,
         Long sequence,
-        String copyOf,
+        String duplicateOf,
         int bytes,
         String preview,
         List<LaneView> lanes) {
@@ -62,12 +62,12 @@ record MessageView(
                 message.arrival().inlet(),
                 message.device(),
                 message.eventTime(),
-                message.sort(),
+                message.type(),
                 message.state(),
                 message.reason(),
                 message.simulated(),
                 message.sequence(),
-                message.copyOf() == null ? null : message.copyOf().toString(),
+                message.duplicateOf() == null ? null : message.duplicateOf().toString(),
                 body.length,
                 preview(body),
                 lanes);

@@ -38,7 +38,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** Models, and the bench on which codecs are tried. */
 @RestController
-@RequestMapping("/api")
+@RequestMapping("/api/v1")
 class ModelController {
 
     /**
@@ -58,13 +58,13 @@ class ModelController {
             List<FieldsSeen.Field> seen) {}
 
     /**
-     * @param sort {@code script} or {@code layout}
+     * @param type {@code script} or {@code layout}
      * @param source its text
      * @param bytes in hexadecimal or base64
      * @param port null for none
      * @param time when they were received; now if null
      */
-    record Trial(String sort, String source, String bytes, Integer port, Instant time) {}
+    record Trial(String type, String source, String bytes, Integer port, Instant time) {}
 
     /** @param problems of the codec itself, at its lines; then there is nothing else */
     record TrialResult(
@@ -75,7 +75,7 @@ class ModelController {
             List<String> errors,
             long micros) {}
 
-    record Attachment(String sort, String source, String note) {}
+    record Attachment(String type, String source, String note) {}
 
     private final Setups setups;
     private final DeviceRegistry devices;
@@ -131,7 +131,7 @@ class ModelController {
         }
         String yaml;
         try {
-            yaml = new SetupEdit(yaml()).withCodec(name, sort(codec.sort()), codec.source());
+            yaml = new SetupEdit(yaml()).withCodec(name, type(codec.type()), codec.source());
         } catch (IllegalArgumentException e) {
             throw Problem.badRequest("name", e.getMessage() + ".");
         }
@@ -143,7 +143,7 @@ class ModelController {
     /** Decodes bytes by a codec that need not be part of the setup. */
     @PostMapping("/codecs/try")
     TrialResult attempt(@RequestBody Trial trial) {
-        CodecText.Result compiled = sort(trial.sort()).equals("script")
+        CodecText.Result compiled = type(trial.type()).equals("script")
                 ? CodecText.script(trial.source())
                 : CodecText.layout(trial.source());
         Optional<Codec> codec = compiled.codec();
@@ -166,9 +166,9 @@ class ModelController {
         return new TrialResult(List.of(), hex, data, decoded.warnings(), decoded.errors(), micros);
     }
 
-    private static String sort(String word) {
+    private static String type(String word) {
         if (!"script".equals(word) && !"layout".equals(word)) {
-            throw Problem.badRequest("sort", "A codec is a script or a layout.");
+            throw Problem.badRequest("type", "A codec is a script or a layout.");
         }
         return word;
     }

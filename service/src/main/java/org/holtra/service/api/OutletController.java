@@ -12,10 +12,11 @@ import org.holtra.core.delivery.Pace;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.balance.Counts;
+import org.holtra.service.balance.OutletTraffic;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.dispatch.HeldDevices;
 import org.holtra.service.dispatch.PaceBook;
-import org.holtra.service.journal.OutletTraffic;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
@@ -26,7 +27,7 @@ import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/outlets")
+@RequestMapping("/api/v1/outlets")
 class OutletController {
 
     /**
@@ -88,14 +89,17 @@ class OutletController {
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final Records records;
+    private final Counts counts;
     private final PaceBook paces;
     private final InstantSource clock;
 
-    OutletController(Setups setups, Dispatcher dispatcher, Records records, PaceBook paces, InstantSource clock) {
+    OutletController(
+            Setups setups, Dispatcher dispatcher, Records records, Counts counts, PaceBook paces, InstantSource clock) {
         this.paces = paces;
         this.setups = setups;
         this.dispatcher = dispatcher;
         this.records = records;
+        this.counts = counts;
         this.clock = clock;
     }
 
@@ -103,7 +107,7 @@ class OutletController {
     List<OutletView> outlets() {
         Setup setup = setups.current();
         Map<String, Dispatcher.OutletState> states = dispatcher.states();
-        Map<String, OutletTraffic> traffic = records.outletTraffic();
+        Map<String, OutletTraffic> traffic = counts.byOutlet();
         Map<String, Long> waiting = new HashMap<>();
         records.debts().forEach(debt -> waiting.merge(debt.outlet(), debt.waiting(), Long::sum));
         return setup.outlets().values().stream()

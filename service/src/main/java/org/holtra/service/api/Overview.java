@@ -3,7 +3,7 @@ package org.holtra.service.api;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
-import org.holtra.service.journal.Balance;
+import org.holtra.service.balance.Balance;
 
 /**
  * The answer to "is everything that came in going out, and if not, where does it stop?"

@@ -15,15 +15,16 @@ import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.OutletHealth.State;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.balance.Balance;
+import org.holtra.service.balance.BalanceSheet;
+import org.holtra.service.balance.Counts;
+import org.holtra.service.balance.Tally;
+import org.holtra.service.balance.TallyRow;
+import org.holtra.service.database.CachedValue;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.journal.Balance;
-import org.holtra.service.journal.BalanceSheet;
 import org.holtra.service.journal.DeadGroup;
 import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Records;
-import org.holtra.service.journal.Sparing;
-import org.holtra.service.journal.Tally;
-import org.holtra.service.journal.TallyRow;
 import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
@@ -38,7 +39,8 @@ class Overviews {
             List.of("stopped", "late", "dead", "waiting", "closed", "flowing", "quiet");
 
     private final Records records;
-    private final Sparing<Balance> lately;
+    private final Counts counts;
+    private final CachedValue<Balance> lately;
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final LastErrors errors;
@@ -47,6 +49,7 @@ class Overviews {
 
     Overviews(
             Records records,
+            Counts counts,
             BalanceSheet sheet,
             Setups setups,
             Dispatcher dispatcher,
@@ -55,7 +58,8 @@ class Overviews {
             InstantSource clock) {
         this.alarms = alarms;
         this.records = records;
-        this.lately = new Sparing<>(() -> lastHour(sheet), System::nanoTime);
+        this.counts = counts;
+        this.lately = new CachedValue<>(() -> lastHour(sheet), System::nanoTime);
         this.setups = setups;
         this.dispatcher = dispatcher;
         this.errors = errors;
@@ -176,7 +180,7 @@ class Overviews {
     private Map<String, Overview.Traffic> traffic(Instant now) {
         Instant first = now.truncatedTo(ChronoUnit.MINUTES).minus(MINUTES - 1L, ChronoUnit.MINUTES);
         Map<String, Overview.Traffic> traffic = new HashMap<>();
-        for (TallyRow row : records.tallies(first, now)) {
+        for (TallyRow row : counts.between(first, now)) {
             Overview.Traffic lane = traffic.computeIfAbsent(row.name(), name -> noTraffic());
             int minute = (int) Math.min(MINUTES - 1L, ChronoUnit.MINUTES.between(first, row.minute()));
             switch (Tally.What.valueOf(row.what())) {

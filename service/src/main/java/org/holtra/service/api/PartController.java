@@ -28,9 +28,9 @@ import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.json.JsonMapper;
 
-/** The parts of the setup one by one: lanes, inlets, outlets, tables, models. */
+/** The parts of the setup one by one: lanes, inlets, outlets, lookups, models. */
 @RestController
-@RequestMapping("/api/setup")
+@RequestMapping("/api/v1/setup")
 class PartController {
 
     private static final JsonMapper JSON = JsonMapper.shared();
@@ -107,7 +107,7 @@ class PartController {
                         .sum());
     }
 
-    /** The content of a part as a setup file has it, which need not be in force. */
+    /** The content of a part as a setup file has it, which need not be active. */
     @PostMapping(value = "/part-of", consumes = "application/yaml")
     Map<String, Object> partOf(@RequestParam String thing, @RequestParam String name, @RequestBody String yaml) {
         SetupCompiler.Result checked = setups.check(yaml);
@@ -145,7 +145,7 @@ class PartController {
                 draft.changed());
     }
 
-    /** Checks a part within the setup in force, and changes nothing. */
+    /** Checks a part within the active setup, and changes nothing. */
     @PostMapping("/parts/{thing}/{name}/check")
     Checked check(@PathVariable String thing, @PathVariable String name, @RequestBody Wanted wanted) {
         String yaml = parts.with(known(thing), named(name), wanted(wanted));
@@ -157,7 +157,7 @@ class PartController {
                         .toList());
     }
 
-    /** Puts a part in force; the asker's draft of it is done with. */
+    /** Applies a part; the asker's draft of it is done with. */
     @PutMapping("/parts/{thing}/{name}")
     PartView adopt(
             @PathVariable String thing,
@@ -244,7 +244,7 @@ class PartController {
         return part(thing, name, principal);
     }
 
-    /** Keeps what a person is changing, without touching what is in force. */
+    /** Keeps what a person is changing, without touching what is active. */
     @PutMapping("/parts/{thing}/{name}/draft")
     DraftView draft(
             @PathVariable String thing, @PathVariable String name, @RequestBody Wanted wanted, Principal principal) {
@@ -288,7 +288,7 @@ class PartController {
 
     private static String known(String thing) {
         if (!SetupParts.THINGS.contains(thing)) {
-            throw Problem.notFound("sort of part", thing);
+            throw Problem.notFound("type of part", thing);
         }
         return thing;
     }

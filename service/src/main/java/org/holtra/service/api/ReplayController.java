@@ -5,10 +5,10 @@ import java.time.Instant;
 import java.time.InstantSource;
 import org.holtra.core.expression.ExpressionProblem;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.jobs.Jobs;
+import org.holtra.service.jobs.ReplayTerms;
+import org.holtra.service.jobs.ReplayWork;
 import org.holtra.service.setups.Setups;
-import org.holtra.service.undertakings.ReplayTerms;
-import org.holtra.service.undertakings.ReplayWork;
-import org.holtra.service.undertakings.Undertakings;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -18,18 +18,18 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** Delivers stored messages again. */
 @RestController
-@RequestMapping("/api/replays")
+@RequestMapping("/api/v1/replays")
 class ReplayController {
 
     private final Setups setups;
     private final ReplayWork work;
-    private final Undertakings undertakings;
+    private final Jobs jobs;
     private final InstantSource clock;
 
-    ReplayController(Setups setups, ReplayWork work, Undertakings undertakings, InstantSource clock) {
+    ReplayController(Setups setups, ReplayWork work, Jobs jobs, InstantSource clock) {
         this.setups = setups;
         this.work = work;
-        this.undertakings = undertakings;
+        this.jobs = jobs;
         this.clock = clock;
     }
 
@@ -45,12 +45,11 @@ class ReplayController {
 
     @PostMapping
     @ResponseStatus(HttpStatus.ACCEPTED)
-    UndertakingView replay(@RequestBody ReplayTerms terms, Principal principal) {
+    JobView replay(@RequestBody ReplayTerms terms, Principal principal) {
         ReplayTerms checked = checked(terms);
         try {
             ReplayWork.Preview preview = work.preview(checked);
-            return UndertakingView.of(
-                    undertakings.begin("replay", checked, principal.getName(), preview.deliveries(), null));
+            return JobView.of(jobs.begin("replay", checked, principal.getName(), preview.deliveries(), null));
         } catch (ExpressionProblem e) {
             throw wrong(e);
         }
@@ -65,9 +64,9 @@ class ReplayController {
         if (terms.lane() == null || !setup.lanes().containsKey(terms.lane())) {
             throw Problem.badRequest("lane", "There is no lane `" + terms.lane() + "`.");
         }
-        if (terms.untaken() && setup.lanes().get(terms.lane()).memory() != null) {
+        if (terms.unrouted() && setup.lanes().get(terms.lane()).memory() != null) {
             throw Problem.badRequest(
-                    "untaken",
+                    "unrouted",
                     "Lane `" + terms.lane() + "` has a memory, so what it did not take cannot go by itself;"
                             + " read it again with `holtra message reread`, and the memory gets it.");
         }
@@ -93,7 +92,7 @@ class ReplayController {
                 to,
                 terms.device(),
                 terms.where(),
-                terms.untaken(),
+                terms.unrouted(),
                 terms.sameKey(),
                 terms.perSecond());
     }

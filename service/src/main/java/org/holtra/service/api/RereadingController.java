@@ -13,7 +13,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/rereadings")
+@RequestMapping("/api/v1/rereadings")
 class RereadingController {
 
     private final Rereading rereading;

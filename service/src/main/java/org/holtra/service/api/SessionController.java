@@ -28,7 +28,7 @@ import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
-@RequestMapping("/api/session")
+@RequestMapping("/api/v1/session")
 class SessionController {
 
     private static final int LONGEST = 200;

@@ -20,7 +20,7 @@ import org.springframework.web.bind.annotation.RestController;
 import tools.jackson.databind.JsonNode;
 
 @RestController
-@RequestMapping("/api/setup")
+@RequestMapping("/api/v1/setup")
 class SetupController {
 
     private static final String YAML = "application/yaml";
@@ -40,7 +40,7 @@ class SetupController {
         this.fields = fields;
     }
 
-    /** The setup in force, as it was adopted; its revision is in the header Holtra-Setup-Revision. */
+    /** The active setup, as it was adopted; its revision is in the header Holtra-Setup-Revision. */
     @GetMapping(produces = YAML)
     ResponseEntity<String> export() {
         int revision = setups.current().revision();
@@ -60,7 +60,7 @@ class SetupController {
     }
 
     /**
-     * Checks a setup as a whole and puts it in force.
+     * Checks a setup as a whole and applies it.
      *
      * @param basedOn the revision it was made from; it is refused if another was adopted since
      * @param waiting what becomes of deliveries of lanes that are removed or sent elsewhere: refuse, drop or follow
@@ -87,7 +87,7 @@ class SetupController {
                 .orElseThrow(() -> Problem.notFound("setup revision", Integer.toString(revision)));
     }
 
-    /** Puts an earlier setup in force again, as a new revision. */
+    /** Applies an earlier setup again, as a new revision. */
     @PostMapping("/revisions/{revision}/adopt")
     Adopted undo(
             @PathVariable int revision, @RequestParam(defaultValue = "refuse") String waiting, Principal principal) {

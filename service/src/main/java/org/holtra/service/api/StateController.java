@@ -8,13 +8,14 @@ import java.util.Optional;
 import org.holtra.core.setup.Setup;
 import org.holtra.scripts.Confinement;
 import org.holtra.scripts.Scripts;
+import org.holtra.service.balance.Counts;
+import org.holtra.service.balance.SpoolReports;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.DeadGroup;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.LaneDebt;
-import org.holtra.service.journal.Node;
 import org.holtra.service.journal.Records;
-import org.holtra.service.journal.SpoolReports;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.wellbeing.Trouble;
 import org.holtra.service.wellbeing.Wellbeing;
@@ -25,7 +26,7 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** How things stand. */
 @RestController
-@RequestMapping("/api")
+@RequestMapping("/api/v1")
 class StateController {
 
     record Health(String state) {}
@@ -58,6 +59,7 @@ class StateController {
     private final Setups setups;
     private final Dispatcher dispatcher;
     private final Records records;
+    private final Counts counts;
     private final Overviews overviews;
     private final Self self;
 
@@ -74,10 +76,12 @@ class StateController {
 
     private final Instant started;
 
-    StateController(Setups setups, Dispatcher dispatcher, Records records, Overviews overviews, Self self) {
+    StateController(
+            Setups setups, Dispatcher dispatcher, Records records, Counts counts, Overviews overviews, Self self) {
         this.setups = setups;
         this.dispatcher = dispatcher;
         this.records = records;
+        this.counts = counts;
         this.overviews = overviews;
         this.self = self;
         this.started = self.clock.instant();
@@ -86,7 +90,7 @@ class StateController {
     /** Whether the service answers and its database does. Needs no sign-in. */
     @GetMapping("/health")
     Health health() {
-        records.tallies(started, started);
+        counts.between(started, started);
         return new Health("up");
     }
 
@@ -101,7 +105,7 @@ class StateController {
                                 + outlet.health().reason())
                 .toList();
         Optional<Instant> awaySince = self.journal.awaySince();
-        Books books = awaySince.map(this::withoutDatabase).orElseGet(this::books);
+        Figures figures = awaySince.map(this::withoutDatabase).orElseGet(this::figures);
         return new Status(
                 self.build.getVersion(),
                 self.node.id().toString(),
@@ -110,22 +114,22 @@ class StateController {
                 setup.inlets().size(),
                 setup.lanes().size(),
                 setup.outlets().size(),
-                books.waiting,
-                books.dead,
+                figures.waiting,
+                figures.dead,
                 stopped,
-                books.troubles,
-                books.nodes,
-                books.spools,
+                figures.troubles,
+                figures.nodes,
+                figures.spools,
                 self.scripts.confinement().orElse(null),
                 awaySince.isPresent());
     }
 
     /** What the database knows. */
-    private record Books(
+    private record Figures(
             Long waiting, Long dead, List<Trouble> troubles, List<NodeView> nodes, List<SpoolReports.Report> spools) {}
 
-    private Books books() {
-        return new Books(
+    private Figures figures() {
+        return new Figures(
                 records.debts().stream().mapToLong(LaneDebt::waiting).sum(),
                 records.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
                 self.wellbeing.open(),
@@ -140,9 +144,9 @@ class StateController {
                 self.spools.all());
     }
 
-    private Books withoutDatabase(Instant since) {
+    private Figures withoutDatabase(Instant since) {
         NodeView alone = new NodeView(self.node.id().toString(), self.node.name(), started, null, true);
-        return new Books(
+        return new Figures(
                 null, null, self.wellbeing.withoutDatabase(since), List.of(alone), List.of(self.wellbeing.spool()));
     }
 

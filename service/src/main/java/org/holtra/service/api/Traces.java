@@ -49,7 +49,7 @@ class Traces {
     /**
      * @param data as expressions saw them; null if the message was not read
      * @param units of its fields that have one, as UCUM codes
-     * @param copies that came after it
+     * @param duplicates that came after it
      * @param alarms that it caused, or that it tells of
      * @param trials what people sent of it to see what comes back
      */
@@ -61,19 +61,19 @@ class Traces {
             Map<String, Object> device,
             int setupRevision,
             Map<String, String> units,
-            List<Copy> copies,
+            List<DuplicateView> duplicates,
             List<LaneTrace> lanes,
             List<AttemptView> trials,
             List<Replayed> replays,
             List<String> madeOf,
-            List<String> unfoldedInto,
+            List<String> splitInto,
             List<Alarm> alarms) {}
 
     /** @param name of the replay */
     record Replayed(String name, String lane, String outlet, String state, Instant at, String reason) {}
 
     /** @param gateway that it came by, where its inlet tells one */
-    record Copy(String id, Instant received, String gateway) {}
+    record DuplicateView(String id, Instant received, String gateway) {}
 
     /**
      * @param text the body if it is UTF-8, else null
@@ -126,8 +126,8 @@ class Traces {
             String body,
             String answer) {}
 
-    /** No inlet looks for copies longer than this. */
-    private static final Duration COPIED_WITHIN = Duration.ofDays(1);
+    /** No inlet looks for duplicates longer than this. */
+    private static final Duration DUPLICATES_WITHIN = Duration.ofDays(1);
 
     private static final Logger log = LoggerFactory.getLogger(Traces.class);
     private static final JsonMapper JSON = JsonMapper.shared();
@@ -159,7 +159,7 @@ class Traces {
                 plainMap(scope.<Object>map(Scope::device).orElse(Map.of())),
                 stored.setupRevision(),
                 scope.map(Scope::units).orElse(Map.of()),
-                copies(stored),
+                duplicates(stored),
                 lanes(stored, scope, known, attempts),
                 attempts.stream().filter(AttemptRow::trial).map(Traces::attempt).toList(),
                 known.stream()
@@ -173,8 +173,8 @@ class Traces {
                                 one.reason()))
                         .toList(),
                 stored.state().equals(StoredMessage.MADE) ? records.madeOf(stored) : List.of(),
-                known.stream().anyMatch(one -> one.state().equals("unfolded"))
-                        ? records.unfoldedInto(stored.id())
+                known.stream().anyMatch(one -> one.state().equals("split"))
+                        ? records.splitInto(stored.id())
                         : List.of(),
                 alarms.ofMessage(stored.id().value()));
     }
@@ -190,22 +190,23 @@ class Traces {
                 .toList();
     }
 
-    private List<Copy> copies(StoredMessage stored) {
-        if (stored.copyKey() == null || stored.copyOf() != null) {
+    private List<DuplicateView> duplicates(StoredMessage stored) {
+        if (stored.duplicateKey() == null || stored.duplicateOf() != null) {
             return List.of();
         }
         Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
-        return records.copies(stored.id(), COPIED_WITHIN).stream()
-                .map(copy -> new Copy(copy.id().toString(), copy.id().received(), gateway(copy, setup)))
+        return records.duplicates(stored.id(), DUPLICATES_WITHIN).stream()
+                .map(duplicate -> new DuplicateView(
+                        duplicate.id().toString(), duplicate.id().received(), gateway(duplicate, setup)))
                 .toList();
     }
 
-    private String gateway(StoredMessage copy, Setup setup) {
+    private String gateway(StoredMessage duplicate, Setup setup) {
         try {
-            Object gateway = readings.again(copy, setup).meta().get("gateway");
+            Object gateway = readings.again(duplicate, setup).meta().get("gateway");
             return gateway == null ? null : Plain.text(gateway);
         } catch (UnreadableContent e) {
-            log.debug("The copy {} cannot be read: {}", copy.id(), e.getMessage());
+            log.debug("The duplicate {} cannot be read: {}", duplicate.id(), e.getMessage());
             return null;
         }
     }

@@ -11,9 +11,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.stream.Collectors;
-import org.holtra.service.journal.Bulletin;
-import org.holtra.service.journal.Told;
+import org.holtra.service.cluster.ClusterEvent;
+import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.settings.HoltraSettings;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -40,7 +41,11 @@ public class CredentialStore {
     private final Seal seal;
     private final InstantSource clock;
     private final ApplicationEventPublisher events;
-    private final Bulletin bulletin;
+    private final ClusterEvents cluster;
+
+    /** Table and memory change together: else what is read of the table could undo what was saved meanwhile. */
+    private final ReentrantLock changing = new ReentrantLock();
+
     private final Map<String, Known> known = new ConcurrentHashMap<>();
 
     CredentialStore(
@@ -48,14 +53,14 @@ public class CredentialStore {
             HoltraSettings settings,
             InstantSource clock,
             ApplicationEventPublisher events,
-            Bulletin bulletin)
+            ClusterEvents cluster)
             throws java.io.IOException {
         SecureRandom random = new SecureRandom();
         this.mapper = mapper;
         this.seal = new Seal(KeyFile.readOrMake(settings.keyFile(), random), random);
         this.clock = clock;
         this.events = events;
-        this.bulletin = bulletin;
+        this.cluster = cluster;
     }
 
     public void load() {
@@ -99,20 +104,30 @@ public class CredentialStore {
 
     /** Another node changed a credential. */
     @EventListener
-    void told(Told told) {
-        if (!told.is(Told.Topic.CREDENTIAL)) {
+    void on(ClusterEvent event) {
+        if (!event.is(ClusterEvent.Topic.CREDENTIAL)) {
             return;
         }
-        Map<String, Known> before = Map.copyOf(known);
-        load();
-        Set<String> there =
-                mapper.all().stream().map(CredentialMapper.Row::name).collect(Collectors.toSet());
-        known.keySet().retainAll(there);
-        Set<String> names = new HashSet<>(before.keySet());
-        names.addAll(there);
-        names.stream()
-                .filter(name -> changed(before.get(name), known.get(name)))
-                .forEach(name -> events.publishEvent(new CredentialChanged(name)));
+        reload().forEach(name -> events.publishEvent(new CredentialChanged(name)));
+    }
+
+    /** The names of those that have changed. */
+    private List<String> reload() {
+        changing.lock();
+        try {
+            Map<String, Known> before = Map.copyOf(known);
+            List<CredentialMapper.Row> rows = mapper.all();
+            rows.forEach(this::load);
+            Set<String> there = rows.stream().map(CredentialMapper.Row::name).collect(Collectors.toSet());
+            known.keySet().retainAll(there);
+            Set<String> names = new HashSet<>(before.keySet());
+            names.addAll(there);
+            return names.stream()
+                    .filter(name -> changed(before.get(name), known.get(name)))
+                    .toList();
+        } finally {
+            changing.unlock();
+        }
     }
 
     private static boolean changed(Known before, Known now) {
@@ -169,24 +184,35 @@ public class CredentialStore {
                 by,
                 before == null ? null : before.sealed,
                 before == null ? null : until);
-        mapper.save(row);
-        bulletin.tell(Told.Topic.CREDENTIAL, name);
-        known.put(
-                name,
-                new Known(
-                        entry(row),
-                        credential,
-                        row.sealed(),
-                        before == null ? null : before.credential,
-                        row.previousUntil()));
+        changing.lock();
+        try {
+            mapper.save(row);
+            known.put(
+                    name,
+                    new Known(
+                            entry(row),
+                            credential,
+                            row.sealed(),
+                            before == null ? null : before.credential,
+                            row.previousUntil()));
+        } finally {
+            changing.unlock();
+        }
+        cluster.publish(ClusterEvent.Topic.CREDENTIAL, name);
         events.publishEvent(new CredentialChanged(name));
     }
 
     /** @return whether there was one */
     public boolean remove(String name) {
-        boolean removed = mapper.remove(name) > 0;
-        known.remove(name);
-        bulletin.tell(Told.Topic.CREDENTIAL, name);
+        boolean removed;
+        changing.lock();
+        try {
+            removed = mapper.remove(name) > 0;
+            known.remove(name);
+        } finally {
+            changing.unlock();
+        }
+        cluster.publish(ClusterEvent.Topic.CREDENTIAL, name);
         events.publishEvent(new CredentialChanged(name));
         return removed;
     }

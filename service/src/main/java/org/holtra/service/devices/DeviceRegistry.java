@@ -4,12 +4,14 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.concurrent.locks.ReadWriteLock;
+import java.util.concurrent.locks.ReentrantReadWriteLock;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
-import org.holtra.service.journal.Bulletin;
-import org.holtra.service.journal.JournalTransaction;
-import org.holtra.service.journal.Told;
+import org.holtra.service.cluster.ClusterEvent;
+import org.holtra.service.cluster.ClusterEvents;
+import org.holtra.service.database.JournalTransaction;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import tools.jackson.core.type.TypeReference;
@@ -26,8 +28,11 @@ public class DeviceRegistry {
     private final DeviceMapper mapper;
     private final JournalTransaction transaction;
     private final InstantSource clock;
-    private final Bulletin bulletin;
+    private final ClusterEvents cluster;
     private final ConcurrentSkipListMap<String, Device> devices = new ConcurrentSkipListMap<>();
+
+    /** Changes by this node share the one lock, reloads have the other: what is read of the table must not undo a change. */
+    private final ReadWriteLock changes = new ReentrantReadWriteLock();
 
     /**
      * What was known of a device before.
@@ -36,31 +41,55 @@ public class DeviceRegistry {
      */
     public record Earlier(int revision, Device.Knowledge knowledge, java.time.Instant until, String by) {}
 
-    DeviceRegistry(DeviceMapper mapper, JournalTransaction transaction, InstantSource clock, Bulletin bulletin) {
+    DeviceRegistry(DeviceMapper mapper, JournalTransaction transaction, InstantSource clock, ClusterEvents cluster) {
         this.mapper = mapper;
         this.transaction = transaction;
         this.clock = clock;
-        this.bulletin = bulletin;
+        this.cluster = cluster;
     }
 
     /** Another node changed what is known of a device. */
     @EventListener
-    void told(Told told) {
-        if (!told.is(Told.Topic.DEVICE)) {
+    void on(ClusterEvent event) {
+        if (!event.is(ClusterEvent.Topic.DEVICE)) {
             return;
         }
-        if (told.name().isEmpty()) {
-            Set<String> there = mapper.all().stream().map(DeviceMapper.Row::key).collect(Collectors.toSet());
-            load();
-            devices.keySet().retainAll(there);
+        changes.writeLock().lock();
+        try {
+            reload(event.name());
+        } finally {
+            changes.writeLock().unlock();
+        }
+    }
+
+    /** @param key empty for all devices */
+    private void reload(String key) {
+        if (key.isEmpty()) {
+            List<DeviceMapper.Row> rows = mapper.all();
+            rows.forEach(row -> devices.put(row.key(), device(row)));
+            devices.keySet().retainAll(rows.stream().map(DeviceMapper.Row::key).collect(Collectors.toSet()));
             return;
         }
-        DeviceMapper.Row row = mapper.find(told.name());
+        DeviceMapper.Row row = mapper.find(key);
         if (row == null) {
-            devices.remove(told.name());
+            devices.remove(key);
         } else {
-            devices.put(told.name(), device(row));
+            devices.put(key, device(row));
         }
+    }
+
+    /** Makes a change of the table and of the memory, during which nothing is reloaded. */
+    private <T> T changing(Supplier<T> change) {
+        changes.readLock().lock();
+        try {
+            return change.get();
+        } finally {
+            changes.readLock().unlock();
+        }
+    }
+
+    private static Device newer(Device one, Device other) {
+        return one.revision() > other.revision() ? one : other;
     }
 
     public void load() {
@@ -73,17 +102,16 @@ public class DeviceRegistry {
 
     /** Enters a device that was unknown, durably, before this returns; the one there is if another was faster. */
     public Device enter(String key, boolean simulated, String model, Map<String, Object> facts) {
-        return transaction.execute(() -> {
+        return changing(() -> transaction.execute(() -> {
             int before = mapper.lastRevision(key);
             mapper.appear(key, simulated, model, JSON.writeValueAsString(facts));
             if (before > 0) {
                 mapper.setRevision(key, before + 1);
             }
             Device entered = device(mapper.find(key));
-            bulletin.tell(Told.Topic.DEVICE, key);
-            devices.putIfAbsent(key, entered);
-            return devices.get(key);
-        });
+            cluster.publish(ClusterEvent.Topic.DEVICE, key);
+            return devices.merge(key, entered, DeviceRegistry::newer);
+        }));
     }
 
     /** What was known of a device at a revision of it. */
@@ -120,47 +148,55 @@ public class DeviceRegistry {
 
     /** Makes the device known in this way, as a new revision; the one before is kept. */
     public Device change(String key, Device.Knowledge knowledge, String by) {
-        Device changed = transaction.execute(() -> {
-            mapper.keepRevision(key, clock.instant(), by);
-            mapper.change(
-                    key,
-                    knowledge,
-                    JSON.writeValueAsString(knowledge.facts()),
-                    JSON.writeValueAsString(knowledge.points()));
-            bulletin.tell(Told.Topic.DEVICE, key);
-            return device(mapper.find(key));
+        return changing(() -> {
+            Device changed = transaction.execute(() -> {
+                mapper.keepRevision(key, clock.instant(), by);
+                mapper.change(
+                        key,
+                        knowledge,
+                        JSON.writeValueAsString(knowledge.facts()),
+                        JSON.writeValueAsString(knowledge.points()));
+                cluster.publish(ClusterEvent.Topic.DEVICE, key);
+                return device(mapper.find(key));
+            });
+            devices.merge(key, changed, DeviceRegistry::newer);
+            return changed;
         });
-        devices.put(key, changed);
-        return changed;
     }
 
     /** A device entered by hand turns out to be a simulated one. */
     public Device markSimulated(String key) {
-        mapper.markSimulated(key);
-        bulletin.tell(Told.Topic.DEVICE, key);
-        return devices.computeIfPresent(
-                key, (k, device) -> new Device(key, device.knowledge(), device.barred(), device.revision(), true));
+        return changing(() -> {
+            mapper.markSimulated(key);
+            cluster.publish(ClusterEvent.Topic.DEVICE, key);
+            return devices.computeIfPresent(
+                    key, (k, device) -> new Device(key, device.knowledge(), device.barred(), device.revision(), true));
+        });
     }
 
     /** False if there is no such device. */
     public boolean bar(String key, boolean barred) {
-        if (mapper.bar(key, barred) == 0) {
-            return false;
-        }
-        bulletin.tell(Told.Topic.DEVICE, key);
-        devices.put(key, device(mapper.find(key)));
-        return true;
+        return changing(() -> {
+            if (mapper.bar(key, barred) == 0) {
+                return false;
+            }
+            cluster.publish(ClusterEvent.Topic.DEVICE, key);
+            devices.put(key, device(mapper.find(key)));
+            return true;
+        });
     }
 
     /** Takes a device out of the registry; its messages stay. False if there is no such device. */
     public boolean forget(String key, String by) {
-        boolean gone = Boolean.TRUE.equals(transaction.execute(() -> {
-            mapper.keepRevision(key, clock.instant(), by);
-            bulletin.tell(Told.Topic.DEVICE, key);
-            return mapper.forget(key) > 0;
-        }));
-        devices.remove(key);
-        return gone;
+        return changing(() -> {
+            boolean gone = Boolean.TRUE.equals(transaction.execute(() -> {
+                mapper.keepRevision(key, clock.instant(), by);
+                cluster.publish(ClusterEvent.Topic.DEVICE, key);
+                return mapper.forget(key) > 0;
+            }));
+            devices.remove(key);
+            return gone;
+        });
     }
 
     private static Device device(DeviceMapper.Row row) {

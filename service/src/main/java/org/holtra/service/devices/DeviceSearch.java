@@ -5,7 +5,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
-import org.holtra.service.journal.Sparing;
+import org.holtra.service.database.CachedValue;
 import org.springframework.stereotype.Component;
 
 /**
@@ -37,9 +37,9 @@ public class DeviceSearch {
 
     private final DeviceRegistry registry;
     private final DeviceLives lives;
-    private final Map<Wanted, Sparing<List<String>>> searches = new LinkedHashMap<>(16, 0.75f, true) {
+    private final Map<Wanted, CachedValue<List<String>>> searches = new LinkedHashMap<>(16, 0.75f, true) {
         @Override
-        protected boolean removeEldestEntry(Map.Entry<Wanted, Sparing<List<String>>> eldest) {
+        protected boolean removeEldestEntry(Map.Entry<Wanted, CachedValue<List<String>>> eldest) {
             return size() > SEARCHES_KEPT;
         }
     };
@@ -71,9 +71,9 @@ public class DeviceSearch {
                 devices.size() < limit ? null : devices.getLast().key());
     }
 
-    private Sparing<List<String>> search(Wanted wanted) {
+    private CachedValue<List<String>> search(Wanted wanted) {
         synchronized (searches) {
-            return searches.computeIfAbsent(wanted, one -> new Sparing<>(() -> fitting(one), System::nanoTime));
+            return searches.computeIfAbsent(wanted, one -> new CachedValue<>(() -> fitting(one), System::nanoTime));
         }
     }
 

@@ -16,7 +16,7 @@ import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.setup.FieldKnowledge;
-import org.holtra.service.journal.Node;
+import org.holtra.service.cluster.Node;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -24,7 +24,7 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * What fields were really seen on each inlet, by model: their sort, last value, range and how often, on all nodes. Written
+ * What fields were really seen on each inlet, by model: their type, last value, range and how often, on all nodes. Written
  * every few seconds; what was seen in the last ones before a kill is not counted, for this is a help and no record.
  */
 @Component
@@ -34,7 +34,7 @@ public class FieldsSeen implements FieldKnowledge {
      * @param model of the device; empty for none
      * @param kind {@code number}, {@code text} or {@code bool}
      * @param last as JSON
-     * @param least and {@code most}: of numbers, else null
+     * @param min and {@code max}: of numbers, else null
      */
     public record Field(
             String inlet,
@@ -42,14 +42,14 @@ public class FieldsSeen implements FieldKnowledge {
             String name,
             String kind,
             String last,
-            Double least,
-            Double most,
+            Double min,
+            Double max,
             long count,
             Instant firstSeen,
             Instant lastSeen) {
 
         Field counted(long times) {
-            return new Field(inlet, model, name, kind, last, least, most, times, firstSeen, lastSeen);
+            return new Field(inlet, model, name, kind, last, min, max, times, firstSeen, lastSeen);
         }
     }
 
@@ -60,8 +60,8 @@ public class FieldsSeen implements FieldKnowledge {
             String[] name,
             String[] kind,
             String[] last,
-            Double[] least,
-            Double[] most,
+            Double[] min,
+            Double[] max,
             Long[] count,
             Instant[] firstSeen,
             Instant[] lastSeen) {
@@ -73,8 +73,8 @@ public class FieldsSeen implements FieldKnowledge {
                     fields.stream().map(Field::name).toArray(String[]::new),
                     fields.stream().map(Field::kind).toArray(String[]::new),
                     fields.stream().map(Field::last).toArray(String[]::new),
-                    fields.stream().map(Field::least).toArray(Double[]::new),
-                    fields.stream().map(Field::most).toArray(Double[]::new),
+                    fields.stream().map(Field::min).toArray(Double[]::new),
+                    fields.stream().map(Field::max).toArray(Double[]::new),
                     fields.stream().map(Field::count).toArray(Long[]::new),
                     fields.stream().map(Field::firstSeen).toArray(Instant[]::new),
                     fields.stream().map(Field::lastSeen).toArray(Instant[]::new));
@@ -84,13 +84,13 @@ public class FieldsSeen implements FieldKnowledge {
     private record Key(String inlet, String model, String name) {}
 
     /** What is kept of a field between messages; its last value becomes JSON only when somebody looks at it. */
-    private record Seen(Object last, Double least, Double most, long count, Instant first, Instant latest) {
+    private record Seen(Object last, Double min, Double max, long count, Instant first, Instant latest) {
 
         static Seen of(Field field) {
             return new Seen(
                     JSON.readValue(field.last, Object.class),
-                    field.least,
-                    field.most,
+                    field.min,
+                    field.max,
                     field.count,
                     field.firstSeen,
                     field.lastSeen);
@@ -103,8 +103,8 @@ public class FieldsSeen implements FieldKnowledge {
                     key.name,
                     last instanceof Number ? "number" : last instanceof Boolean ? "bool" : "text",
                     JSON.writeValueAsString(Plain.of(last)),
-                    least,
-                    most,
+                    min,
+                    max,
                     count,
                     first,
                     latest);
@@ -160,8 +160,8 @@ public class FieldsSeen implements FieldKnowledge {
         }
         return new Seen(
                 value,
-                number == null || before.least == null ? number : (Double) Math.min(before.least, number),
-                number == null || before.most == null ? number : (Double) Math.max(before.most, number),
+                number == null || before.min == null ? number : (Double) Math.min(before.min, number),
+                number == null || before.max == null ? number : (Double) Math.max(before.max, number),
                 before.count + 1,
                 before.first,
                 at);
@@ -173,11 +173,11 @@ public class FieldsSeen implements FieldKnowledge {
         return all.entrySet().stream()
                 .filter(one -> inlets.contains(one.getKey().inlet)
                         && one.getKey().name.equals(name)
-                        && one.getValue().least != null)
+                        && one.getValue().min != null)
                 .map(Map.Entry::getValue)
-                .map(seen -> new FieldKnowledge.Range(seen.least, seen.most, seen.count))
+                .map(seen -> new FieldKnowledge.Range(seen.min, seen.max, seen.count))
                 .reduce((a, b) -> new FieldKnowledge.Range(
-                        Math.min(a.least(), b.least()), Math.max(a.most(), b.most()), a.count() + b.count()));
+                        Math.min(a.min(), b.min()), Math.max(a.max(), b.max()), a.count() + b.count()));
     }
 
     @Override
@@ -218,18 +218,18 @@ public class FieldsSeen implements FieldKnowledge {
     @Mapper
     interface FieldMapper {
 
-        @Select("select inlet, model, name, kind, last, least, most, count, first_seen, last_seen from field_seen")
+        @Select("select inlet, model, name, kind, last, min, max, count, first_seen, last_seen from field_seen")
         List<Field> all();
 
         @Insert("""
-                insert into field_seen (inlet, model, name, kind, last, least, most, count, first_seen, last_seen)
+                insert into field_seen (inlet, model, name, kind, last, min, max, count, first_seen, last_seen)
                 select * from unnest(#{c.inlet}::text[], #{c.model}::text[], #{c.name}::text[], #{c.kind}::text[],
-                                     #{c.last}::text[], #{c.least}::float8[], #{c.most}::float8[], #{c.count}::int8[],
+                                     #{c.last}::text[], #{c.min}::float8[], #{c.max}::float8[], #{c.count}::int8[],
                                      #{c.firstSeen}::timestamptz[], #{c.lastSeen}::timestamptz[])
                 on conflict (inlet, model, name) do update
                   set kind = case when excluded.last_seen < field_seen.last_seen then field_seen.kind else excluded.kind end,
                       last = case when excluded.last_seen < field_seen.last_seen then field_seen.last else excluded.last end,
-                      least = least(field_seen.least, excluded.least), most = greatest(field_seen.most, excluded.most),
+                      min = least(field_seen.min, excluded.min), max = greatest(field_seen.max, excluded.max),
                       count = field_seen.count + excluded.count,
                       first_seen = least(field_seen.first_seen, excluded.first_seen),
                       last_seen = greatest(field_seen.last_seen, excluded.last_seen)

@@ -66,15 +66,15 @@ public class Attempter {
      *
      * @param number counts the attempts of the delivery, from 1
      */
-    record Ready(Job job, Lane lane, int setupRevision, Content content, int number) {
+    record Ready(Task task, Lane lane, int setupRevision, Content content, int number) {
 
         Ready again() {
-            return new Ready(job, lane, setupRevision, content, number + 1);
+            return new Ready(task, lane, setupRevision, content, number + 1);
         }
 
         /** As it goes by itself. */
         Outgoing outgoing() {
-            Delivery delivery = job.delivery();
+            Delivery delivery = task.delivery();
             return new Outgoing(
                     content,
                     delivery.idempotencyKey(),
@@ -89,37 +89,37 @@ public class Attempter {
     record Taken(Instant at, long micros, OutletHealth health) {}
 
     /** Fills the content by the newest lane and facts, or says why there is none. */
-    Readied ready(Job job) {
+    Readied ready(Task task) {
         Setup setup = setups.current();
-        Lane lane = setup.lanes().get(job.lane());
+        Lane lane = setup.lanes().get(task.lane());
         if (lane == null) {
-            return new Readied(null, dead(job, "lane removed", "its lane is no longer there"));
+            return new Readied(null, dead(task, "lane removed", "its lane is no longer there"));
         }
         try {
-            int number = job.delivery().owed().attempts() + 1;
-            return new Readied(new Ready(job, lane, setup.revision(), content(job, lane), number), null);
+            int number = task.delivery().owed().attempts() + 1;
+            return new Readied(new Ready(task, lane, setup.revision(), content(task, lane), number), null);
         } catch (CodecUnavailable e) {
             Instant now = clock.instant();
             return new Readied(
                     null,
                     new Result(
                             Settlement.released(
-                                    job.delivery().owed(), now.plus(UNTIL_CODEC_IS_TRIED), e.getMessage(), now),
+                                    task.delivery().owed(), now.plus(UNTIL_CODEC_IS_TRIED), e.getMessage(), now),
                             null));
         } catch (ShapeFailure | UnreadableContent e) {
-            return new Readied(null, dead(job, "could not be shaped", e.getMessage()));
+            return new Readied(null, dead(task, "could not be shaped", e.getMessage()));
         } catch (DataAccessException | TransactionException e) {
             throw e; // of the database; the delivery waits until it is back
         } catch (RuntimeException | StackOverflowError e) {
             // Else it would be tried again for ever, and keep those behind it waiting.
             log.error(
                     "The content of delivery {} could not be made",
-                    job.delivery().id(),
+                    task.delivery().id(),
                     e);
             return new Readied(
                     null,
                     dead(
-                            job,
+                            task,
                             "could not be shaped",
                             "Holtra failed to make its content, which is a defect of Holtra's: " + e));
         }
@@ -128,13 +128,13 @@ public class Attempter {
     /** One of both. */
     record Readied(Ready ready, Result not) {}
 
-    Result dead(Job job, String cause, String reason) {
-        return new Result(dead(job.delivery(), clock.instant(), cause, reason), null);
+    Result dead(Task task, String cause, String reason) {
+        return new Result(dead(task.delivery(), clock.instant(), cause, reason), null);
     }
 
     /** @param health of the outlet as the attempt begins */
-    Result attempt(Job job, Channel channel, OutletHealth health) {
-        Readied readied = ready(job);
+    Result attempt(Task task, Channel channel, OutletHealth health) {
+        Readied readied = ready(task);
         if (readied.ready == null) {
             return readied.not;
         }
@@ -148,7 +148,7 @@ public class Attempter {
     /** @param place where it stood in a batch; null if it went by itself */
     Result concluded(Ready ready, Attempted attempted, Taken taken, FrozenContent.Place place) {
         Instant now = clock.instant();
-        Delivery delivery = ready.job.delivery();
+        Delivery delivery = ready.task.delivery();
         Lane lane = ready.lane;
         Instant patience = taken.health.patience(now);
         Instant givesUp = Optional.ofNullable(delivery.owed().givesUp())
@@ -165,26 +165,26 @@ public class Attempter {
         Instant now = clock.instant();
         AttemptRow row = row(
                 ready, taken, attempted, new Fate.Waiting(attempted.verdict().reason(), now));
-        return new Settlement(ready.job.delivery().owed(), row, Settlement.Kind.TRIED, null, now);
+        return new Settlement(ready.task.delivery().owed(), row, Settlement.Kind.TRIED, null, now);
     }
 
-    private Content content(Job job, Lane lane) throws ShapeFailure, UnreadableContent {
-        byte[] frozen = job.delivery().owed().frozen();
+    private Content content(Task task, Lane lane) throws ShapeFailure, UnreadableContent {
+        byte[] frozen = task.delivery().owed().frozen();
         if (frozen != null) {
             return FrozenContent.thaw(frozen);
         }
-        StoredMessage stored = job.delivery().message();
+        StoredMessage stored = task.delivery().message();
         Setup setup = setups.current();
-        Message message = job.message() != null ? job.message() : readings.again(stored, setup);
+        Message message = task.message() != null ? task.message() : readings.again(stored, setup);
         Device device =
                 stored.device() == null ? null : devices.find(stored.device()).orElse(null);
-        Delivery.Part part = job.delivery().owed().part();
+        Delivery.Part part = task.delivery().owed().part();
         Message told = part.late() ? message.marked(Meta.LATE, true) : message;
         return lane.shape().fill(readings.scope(told, device, setup, part.point()));
     }
 
     private static AttemptRow row(Ready ready, Taken taken, Attempted attempted, Fate fate) {
-        Delivery delivery = ready.job.delivery();
+        Delivery delivery = ready.task.delivery();
         return new AttemptRow(
                 delivery.id(),
                 delivery.owed().message().value(),
@@ -215,7 +215,7 @@ public class Attempter {
             Instant givesUp,
             FrozenContent.Place place,
             Instant now) {
-        Delivery delivery = ready.job.delivery();
+        Delivery delivery = ready.task.delivery();
         byte[] frozen = delivery.owed().frozen();
         if (frozen == null && attempted.verdict() instanceof Verdict.TryLater later && later.unknown()) {
             frozen = FrozenContent.freeze(ready.content, place);

@@ -28,10 +28,10 @@ class Batches {
 
     /** What becomes of the deliveries, as it becomes known. */
     interface Ledger {
-        void concluded(Job job, Attempter.Result result);
+        void concluded(Task task, Attempter.Result result);
 
         /** An attempt was made, and another follows. */
-        void tried(Job job, Settlement settlement);
+        void tried(Task task, Settlement settlement);
 
         /** Whether another request may be made. */
         boolean goesOn();
@@ -61,19 +61,19 @@ class Batches {
     }
 
     /** Gives those that were not tried, since nothing more may be sent now. */
-    List<Job> attempt(List<Job> jobs, Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
+    List<Task> attempt(List<Task> tasks, Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
         List<Attempter.Ready> ready = new ArrayList<>();
-        for (Job job : jobs) {
-            Attempter.Readied readied = attempter.ready(job);
+        for (Task task : tasks) {
+            Attempter.Readied readied = attempter.ready(task);
             Optional<String> whyNot = readied.ready() == null
                     ? Optional.empty()
                     : batch.whyNot(
                             readied.ready().content().contentType(),
                             readied.ready().content().body());
             if (readied.ready() == null) {
-                ledger.concluded(job, readied.not());
+                ledger.concluded(task, readied.not());
             } else if (whyNot.isPresent()) {
-                ledger.concluded(job, attempter.dead(job, "could not be shaped", whyNot.get()));
+                ledger.concluded(task, attempter.dead(task, "could not be shaped", whyNot.get()));
             } else {
                 ready.add(readied.ready());
             }
@@ -117,21 +117,21 @@ class Batches {
         if (place.isPresent()) {
             return place.get().batch();
         }
-        var part = one.job().delivery().owed().part();
+        var part = one.task().delivery().owed().part();
         boolean says = part.correction() != 0 || part.replay() != null || part.late();
         Content content = one.content();
         return says
-                ? one.job().delivery().id()
+                ? one.task().delivery().id()
                 : List.of(
                         content.path(),
                         content.query(),
                         content.headers(),
                         String.valueOf(content.contentType()),
-                        one.job().delivery().message().simulated());
+                        one.task().delivery().message().simulated());
     }
 
     private static Optional<FrozenContent.Place> place(Attempter.Ready one) {
-        return FrozenContent.place(one.job().delivery().owed().frozen());
+        return FrozenContent.place(one.task().delivery().owed().frozen());
     }
 
     /** The same deliveries in the same order have the same key. */
@@ -155,7 +155,7 @@ class Batches {
         private final OutletHealth health;
         private final Batch batch;
         private final Ledger ledger;
-        private final List<Job> untried = new ArrayList<>();
+        private final List<Task> untried = new ArrayList<>();
         private boolean stopped;
 
         Sending(Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
@@ -167,11 +167,11 @@ class Batches {
 
         void send(List<Attempter.Ready> together) {
             if (stopped || !ledger.goesOn()) {
-                together.forEach(one -> untried.add(one.job()));
+                together.forEach(one -> untried.add(one.task()));
                 return;
             }
             List<String> keys = together.stream()
-                    .map(one -> one.job().delivery().idempotencyKey())
+                    .map(one -> one.task().delivery().idempotencyKey())
                     .toList();
             String key = key(keys);
             Instant start = clock.instant();
@@ -188,7 +188,7 @@ class Batches {
                         ? attempted
                         : attempted.each().get(i);
                 ledger.concluded(
-                        together.get(i).job(),
+                        together.get(i).task(),
                         attempter.concluded(together.get(i), its.with("batch", place), taken, place));
             }
             stopped = attempted.verdict() instanceof Verdict.TryLater
@@ -200,7 +200,8 @@ class Batches {
             for (int i = 0; i < together.size(); i++) {
                 FrozenContent.Place place = new FrozenContent.Place(key, together.size(), i + 1);
                 ledger.tried(
-                        together.get(i).job(), attempter.tried(together.get(i), attempted.with("batch", place), taken));
+                        together.get(i).task(),
+                        attempter.tried(together.get(i), attempted.with("batch", place), taken));
                 again.add(together.get(i).again());
             }
             int half = (again.size() + 1) / 2;

@@ -18,12 +18,12 @@ import org.holtra.core.message.Message;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.cluster.ClusterEvent;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.Node;
-import org.holtra.service.journal.Told;
 import org.holtra.service.setups.SetupAdopted;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -48,7 +48,7 @@ public class Dispatcher {
 
     private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
 
-    private final Workshop workshop;
+    private final DispatchContext context;
     private final CredentialStore credentials;
     private final Map<String, OutletKind> kinds;
     private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
@@ -58,15 +58,15 @@ public class Dispatcher {
     /** Deliveries that were in nobody's hands the last time somebody looked. */
     private Set<UUID> suspects = Set.of();
 
-    Dispatcher(Workshop workshop, CredentialStore credentials, Collection<OutletKind> kinds) {
-        this.workshop = workshop;
+    Dispatcher(DispatchContext context, CredentialStore credentials, Collection<OutletKind> kinds) {
+        this.context = context;
         this.credentials = credentials;
         this.kinds = kinds.stream().collect(Collectors.toMap(OutletKind::name, kind -> kind));
     }
 
     /** Before the first setup. */
     public void load() {
-        remembered = workshop.book().load();
+        remembered = context.book().load();
     }
 
     @EventListener
@@ -87,10 +87,10 @@ public class Dispatcher {
 
     /** Another node found an outlet's destination blocked, broken, paused or well. */
     @EventListener
-    void told(Told told) {
-        OutletRunner runner = runners.get(told.name());
-        if (told.is(Told.Topic.OUTLET) && runner != null) {
-            workshop.book().find(told.name()).ifPresent(runner::hear);
+    void on(ClusterEvent event) {
+        OutletRunner runner = runners.get(event.name());
+        if (event.is(ClusterEvent.Topic.OUTLET) && runner != null) {
+            context.book().find(event.name()).ifPresent(runner::hear);
         }
     }
 
@@ -131,16 +131,16 @@ public class Dispatcher {
                 outlet,
                 name -> new OutletRunner(
                         name,
-                        workshop,
+                        context,
                         remembered.getOrDefault(
                                 name,
                                 new HealthBook.Remembered(
-                                        OutletHealth.flowing(workshop.clock().instant()), List.of()))));
+                                        OutletHealth.flowing(context.clock().instant()), List.of()))));
     }
 
     /**
      * Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table, and then
-     * {@link #leftInTable} is to be told.
+     * {@link #leftInTable} is to be called.
      */
     public boolean reserve(Delivery.Owed owed, long bytes) {
         OutletRunner runner = runners.get(owed.outlet());
@@ -180,12 +180,12 @@ public class Dispatcher {
 
     /** Takes over a delivery that was reserved and is now durable, under this id of the node. */
     public void offer(Delivery delivery, Message message, UUID owner) {
-        runners.get(delivery.owed().outlet()).offer(new Job(delivery, message, owner));
+        runners.get(delivery.owed().outlet()).offer(new Task(delivery, message, owner));
     }
 
     /** Renews this node's lease, and does what follows from who else is there. */
     public void renewLease() {
-        Node node = workshop.node();
+        Node node = context.node();
         boolean company = node.hasCompany();
         Node.News news = node.renew();
         if (news.lost()) {
@@ -200,8 +200,8 @@ public class Dispatcher {
         }
         news.freed().forEach(this::wake);
         try {
-            workshop.journal().settleDoubts().forEach(this::leftInTable);
-            workshop.backlog().settleDoubts(workshop.clock().instant()).forEach(this::wake);
+            context.journal().settleDoubts().forEach(this::leftInTable);
+            context.backlog().settleDoubts(context.clock().instant()).forEach(this::wake);
         } catch (DataAccessException | TransactionException e) {
             log.debug("What was in doubt could not be looked for yet: {}", e.getMessage());
         }
@@ -209,10 +209,10 @@ public class Dispatcher {
 
     /** Called every so often: what the table says this node has in its hands, and it has not, waits again. */
     public void freeStrays() {
-        if (workshop.journal().isAway()) {
+        if (context.journal().isAway()) {
             return;
         }
-        Map<UUID, String> held = workshop.journal().heldByThisNode(STRAYS_LOOKED_FOR).stream()
+        Map<UUID, String> held = context.journal().heldByThisNode(STRAYS_LOOKED_FOR).stream()
                 .collect(Collectors.toMap(Journal.Held::id, Journal.Held::outlet, (a, b) -> a));
         runners.values().forEach(runner -> held.keySet().removeAll(runner.inHand()));
         Set<UUID> strays = new HashSet<>(held.keySet());
@@ -221,7 +221,7 @@ public class Dispatcher {
         if (!strays.isEmpty()) {
             log.warn(
                     "{} deliveries were this node's and in nobody's hands; they wait again: {}", strays.size(), strays);
-            workshop.journal().free(strays);
+            context.journal().free(strays);
             strays.stream().map(held::get).distinct().forEach(this::wake);
         }
     }
@@ -230,7 +230,7 @@ public class Dispatcher {
     public void wake(String outlet) {
         OutletRunner runner = runners.get(outlet);
         if (runner != null) {
-            runner.lookAt(workshop.clock().instant());
+            runner.lookAt(context.clock().instant());
         }
     }
 
@@ -292,14 +292,14 @@ public class Dispatcher {
     }
 
     public void writeHealth() {
-        workshop.book().write();
+        context.book().write();
     }
 
     /** Starts nothing more and waits, for a while, until what is under way has ended. */
     public void close() {
         runners.values().forEach(OutletRunner::close);
-        Instant deadline = workshop.clock().instant().plus(PATIENCE_AT_CLOSE);
-        while (underWay() > 0 && workshop.clock().instant().isBefore(deadline)) {
+        Instant deadline = context.clock().instant().plus(PATIENCE_AT_CLOSE);
+        while (underWay() > 0 && context.clock().instant().isBefore(deadline)) {
             try {
                 Thread.sleep(20);
             } catch (InterruptedException e) {

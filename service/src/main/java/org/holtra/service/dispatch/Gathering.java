@@ -18,7 +18,7 @@ final class Gathering {
             since = now;
         }
         boolean waitedBefore = queues.peek()
-                .filter(job -> job.delivery().owed().attempts() > 0)
+                .filter(task -> task.delivery().owed().attempts() > 0)
                 .isPresent();
         return waitedBefore || queues.size() >= batch.messages() || !now.isBefore(since.plus(batch.patience()));
     }

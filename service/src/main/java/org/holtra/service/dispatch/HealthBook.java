@@ -9,8 +9,8 @@ import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
-import org.holtra.service.journal.Bulletin;
-import org.holtra.service.journal.Told;
+import org.holtra.service.cluster.ClusterEvent;
+import org.holtra.service.cluster.ClusterEvents;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -29,16 +29,16 @@ class HealthBook {
     record Remembered(OutletHealth health, List<HeldDevices.Held> held) {}
 
     private final OutletHealthMapper mapper;
-    private final Bulletin bulletin;
+    private final ClusterEvents cluster;
     private final Map<String, OutletHealth> unwritten = new ConcurrentHashMap<>();
     private final Map<String, List<HeldDevices.Held>> unwrittenHeld = new ConcurrentHashMap<>();
 
     /** The states that every node knows of. */
-    private final Map<String, OutletHealth.State> told = new ConcurrentHashMap<>();
+    private final Map<String, OutletHealth.State> published = new ConcurrentHashMap<>();
 
-    HealthBook(OutletHealthMapper mapper, Bulletin bulletin) {
+    HealthBook(OutletHealthMapper mapper, ClusterEvents cluster) {
         this.mapper = mapper;
-        this.bulletin = bulletin;
+        this.cluster = cluster;
     }
 
     Map<String, Remembered> load() {
@@ -57,7 +57,7 @@ class HealthBook {
     /** As the last node to change it wrote it down. */
     Optional<OutletHealth> find(String outlet) {
         Optional<OutletHealth> found = mapper.find(outlet).map(HealthBook::health);
-        found.ifPresent(health -> told.put(outlet, health.state()));
+        found.ifPresent(health -> published.put(outlet, health.state()));
         return found;
     }
 
@@ -108,15 +108,15 @@ class HealthBook {
             return;
         }
         List<String> news = taken.keySet().stream()
-                .filter(outlet -> taken.get(outlet).state() != told.get(outlet))
+                .filter(outlet -> taken.get(outlet).state() != published.get(outlet))
                 .toList();
         try {
             mapper.save(
                     taken.keySet().toArray(String[]::new), OutletHealthMapper.Columns.of(List.copyOf(taken.values())));
             if (!news.isEmpty()) {
-                bulletin.tell(Told.Topic.OUTLET, news);
+                cluster.publish(ClusterEvent.Topic.OUTLET, news);
             }
-            news.forEach(outlet -> told.put(outlet, taken.get(outlet).state()));
+            news.forEach(outlet -> published.put(outlet, taken.get(outlet).state()));
         } catch (DataAccessException e) {
             taken.forEach(unwritten::putIfAbsent);
             log.warn("The states of {} outlets could not be written yet: {}", taken.size(), e.getMessage());

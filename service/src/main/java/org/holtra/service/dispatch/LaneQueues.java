@@ -25,19 +25,19 @@ final class LaneQueues {
 
     /** Deliveries of one device on a lane that keeps order. */
     private static final class Line {
-        private final Deque<Job> jobs = new ArrayDeque<>();
+        private final Deque<Task> tasks = new ArrayDeque<>();
         private int reserved;
         private boolean busy;
         /** The one before went back to the table; what was about to join this line must follow it there. */
         private boolean stalled;
 
         private boolean isIdle() {
-            return !busy && reserved == 0 && jobs.isEmpty();
+            return !busy && reserved == 0 && tasks.isEmpty();
         }
     }
 
     private static final class Queue {
-        private final Deque<Job> jobs = new ArrayDeque<>();
+        private final Deque<Task> tasks = new ArrayDeque<>();
         private final Map<String, Line> lines = new HashMap<>();
         private final Deque<Line> ready = new ArrayDeque<>();
         private final LinesInTable table = new LinesInTable();
@@ -83,11 +83,11 @@ final class LaneQueues {
     Set<UUID> ids() {
         Set<UUID> ids = new HashSet<>();
         for (Queue queue : queues.values()) {
-            queue.jobs.forEach(job -> ids.add(job.delivery().id()));
+            queue.tasks.forEach(task -> ids.add(task.delivery().id()));
             queue.lines
                     .values()
                     .forEach(line ->
-                            line.jobs.forEach(job -> ids.add(job.delivery().id())));
+                            line.tasks.forEach(task -> ids.add(task.delivery().id())));
         }
         return ids;
     }
@@ -102,7 +102,7 @@ final class LaneQueues {
     }
 
     /**
-     * Keeps a place for a job that is about to be committed; false if there is none, or if it would overtake what its line
+     * Keeps a place for a task that is about to be committed; false if there is none, or if it would overtake what its line
      * has in the table. Then {@link LinesInTable#arrived} must be told once it is committed.
      *
      * @param line null if it stands in none
@@ -147,33 +147,33 @@ final class LaneQueues {
     }
 
     /** Fills a reserved place; false if what stood before it went back to the table, where it must follow. */
-    boolean fill(Job job) {
-        Queue queue = queue(job.lane());
-        Line line = job.line() == null ? null : queue.lines.get(job.line());
+    boolean fill(Task task) {
+        Queue queue = queue(task.lane());
+        Line line = task.line() == null ? null : queue.lines.get(task.line());
         boolean stalled = line != null && line.stalled;
-        free(queue, job.line());
+        free(queue, task.line());
         if (stalled) {
-            queue.table.leaves(job.line());
-            budget.give(job.bytes());
+            queue.table.leaves(task.line());
+            budget.give(task.bytes());
             return false;
         }
-        enqueue(queue, job);
+        enqueue(queue, task);
         return true;
     }
 
     /** Adds what was claimed from the table, room or not; claims are small. */
-    void add(Job job) {
-        budget.force(job.bytes());
-        enqueue(queue(job.lane()), job);
+    void add(Task task) {
+        budget.force(task.bytes());
+        enqueue(queue(task.lane()), task);
     }
 
-    private void enqueue(Queue queue, Job job) {
-        if (job.line() == null) {
-            queue.jobs.add(job);
+    private void enqueue(Queue queue, Task task) {
+        if (task.line() == null) {
+            queue.tasks.add(task);
         } else {
-            Line line = queue.line(job.line());
-            line.jobs.add(job);
-            if (!line.busy && line.jobs.size() == 1) {
+            Line line = queue.line(task.line());
+            line.tasks.add(task);
+            if (!line.busy && line.tasks.size() == 1) {
                 queue.ready.add(line);
             }
         }
@@ -181,58 +181,58 @@ final class LaneQueues {
         size++;
     }
 
-    /** The next job, of the lane whose turn it is. It is the caller's to give back, by {@link #done}. */
-    Optional<Job> next() {
+    /** The next task, of the lane whose turn it is. It is the caller's to give back, by {@link #done}. */
+    Optional<Task> next() {
         Iterator<Map.Entry<String, Queue>> lanes = queues.entrySet().iterator();
         while (lanes.hasNext()) {
             Map.Entry<String, Queue> lane = lanes.next();
             Queue queue = lane.getValue();
-            Job job = take(queue);
-            if (job != null) {
+            Task task = take(queue);
+            if (task != null) {
                 queue.size--;
                 size--;
                 lanes.remove();
                 queues.put(lane.getKey(), queue);
-                return Optional.of(job);
+                return Optional.of(task);
             }
         }
         return Optional.empty();
     }
 
-    /** The job that is next, which stays where it is. */
-    Optional<Job> peek() {
+    /** The task that is next, which stays where it is. */
+    Optional<Task> peek() {
         for (Queue queue : queues.values()) {
             Line line = queue.ready.peek();
-            Job job = !queue.jobs.isEmpty() || line == null ? queue.jobs.peek() : line.jobs.peek();
-            if (job != null) {
-                return Optional.of(job);
+            Task task = !queue.tasks.isEmpty() || line == null ? queue.tasks.peek() : line.tasks.peek();
+            if (task != null) {
+                return Optional.of(task);
             }
         }
         return Optional.empty();
     }
 
-    private static Job take(Queue queue) {
-        Job job = queue.jobs.poll();
-        if (job != null) {
-            return job;
+    private static Task take(Queue queue) {
+        Task task = queue.tasks.poll();
+        if (task != null) {
+            return task;
         }
         Line line = queue.ready.poll();
         if (line == null) {
             return null;
         }
         line.busy = true;
-        return line.jobs.poll();
+        return line.tasks.poll();
     }
 
-    /** The job was taken out and has not been tried: it stands first again. */
-    void back(Job job) {
-        Queue queue = queue(job.lane());
-        if (job.line() == null) {
-            queue.jobs.addFirst(job);
+    /** The task was taken out and has not been tried: it stands first again. */
+    void back(Task task) {
+        Queue queue = queue(task.lane());
+        if (task.line() == null) {
+            queue.tasks.addFirst(task);
         } else {
-            Line line = queue.line(job.line());
+            Line line = queue.line(task.line());
             line.busy = false;
-            line.jobs.addFirst(job);
+            line.tasks.addFirst(task);
             queue.ready.addFirst(line);
         }
         queue.size++;
@@ -240,39 +240,39 @@ final class LaneQueues {
     }
 
     /**
-     * The job is settled, or back in the table; its line goes on.
+     * The task is settled, or back in the table; its line goes on.
      *
      * @return whether its line is at its end here, and has more in the table
      */
-    boolean done(Job job) {
-        budget.give(job.bytes());
-        if (job.line() == null) {
+    boolean done(Task task) {
+        budget.give(task.bytes());
+        if (task.line() == null) {
             return false;
         }
-        Queue queue = queue(job.lane());
-        Line line = queue.line(job.line());
+        Queue queue = queue(task.lane());
+        Line line = queue.line(task.line());
         line.busy = false;
-        if (!line.jobs.isEmpty()) {
+        if (!line.tasks.isEmpty()) {
             queue.ready.add(line);
             return false;
         }
-        queue.forgetIfIdle(job.line());
-        return queue.table.has(job.line());
+        queue.forgetIfIdle(task.line());
+        return queue.table.has(task.line());
     }
 
-    /** A job is about to go back to the table: takes out what stands behind it, which must follow. */
-    List<Job> stall(Job job) {
-        if (job.line() == null) {
+    /** A task is about to go back to the table: takes out what stands behind it, which must follow. */
+    List<Task> stall(Task task) {
+        if (task.line() == null) {
             return List.of();
         }
-        Queue queue = queue(job.lane());
-        Line line = queue.line(job.line());
+        Queue queue = queue(task.lane());
+        Line line = queue.line(task.line());
         line.stalled = line.reserved > 0;
-        List<Job> behind = new ArrayList<>(line.jobs);
-        line.jobs.clear();
+        List<Task> behind = new ArrayList<>(line.tasks);
+        line.tasks.clear();
         queue.size -= behind.size();
         size -= behind.size();
-        queue.table.leaves(job.line());
+        queue.table.leaves(task.line());
         behind.forEach(one -> {
             queue.table.leaves(one.line());
             budget.give(one.bytes());
@@ -281,38 +281,38 @@ final class LaneQueues {
     }
 
     /** Takes out all that waits, of lanes other than these; it goes back to the table. */
-    List<Job> removeAllBut(Collection<String> lanes) {
-        List<Job> removed = new ArrayList<>();
+    List<Task> removeAllBut(Collection<String> lanes) {
+        List<Task> removed = new ArrayList<>();
         queues.forEach((lane, queue) -> {
             if (!lanes.contains(lane)) {
                 removed.addAll(empty(queue));
             }
         });
         removed.stream()
-                .filter(job -> job.line() != null)
-                .forEach(job -> queue(job.lane()).table.leaves(job.line()));
+                .filter(task -> task.line() != null)
+                .forEach(task -> queue(task.lane()).table.leaves(task.line()));
         return removed;
     }
 
     /** Takes out all that waits. */
-    List<Job> abandon() {
+    List<Task> abandon() {
         doubtAll();
         return removeAllBut(List.of());
     }
 
-    private List<Job> empty(Queue queue) {
-        List<Job> removed = new ArrayList<>(queue.jobs);
-        queue.jobs.clear();
+    private List<Task> empty(Queue queue) {
+        List<Task> removed = new ArrayList<>(queue.tasks);
+        queue.tasks.clear();
         for (Line line : queue.lines.values()) {
-            removed.addAll(line.jobs);
-            line.jobs.clear();
+            removed.addAll(line.tasks);
+            line.tasks.clear();
             line.stalled = line.reserved > 0;
         }
         queue.ready.clear();
         queue.lines.values().removeIf(Line::isIdle);
         size -= queue.size;
         queue.size = 0;
-        removed.forEach(job -> budget.give(job.bytes()));
+        removed.forEach(task -> budget.give(task.bytes()));
         return removed;
     }
 

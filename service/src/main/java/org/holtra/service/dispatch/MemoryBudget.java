@@ -8,7 +8,7 @@ import org.springframework.stereotype.Component;
 @Component
 class MemoryBudget {
 
-    /** What a job costs beside its body: objects, headers, parsed data. A rough figure on the safe side. */
+    /** What a task costs beside its body: objects, headers, parsed data. A rough figure on the safe side. */
     private static final long OVERHEAD = 4_096;
 
     private static final int DATA_PER_BODY = 4;

@@ -37,14 +37,14 @@ final class OutletRunner {
     private static final Logger log = LoggerFactory.getLogger(OutletRunner.class);
 
     private final String name;
-    private final Workshop workshop;
+    private final DispatchContext context;
     private final ReentrantLock lock = new ReentrantLock();
     private final LaneQueues queues;
     private final OutletStanding standing;
     private final Settling settling;
     private final Sending sending;
     private final Gathering gathering = new Gathering();
-    private final Leave leave;
+    private final RatePermit permit;
     private Outlet outlet;
     private final TableLook table;
     private Lanes lanes = Lanes.NONE;
@@ -55,16 +55,16 @@ final class OutletRunner {
     private boolean closed;
     private Instant nextLook;
 
-    OutletRunner(String name, Workshop workshop, HealthBook.Remembered remembered) {
+    OutletRunner(String name, DispatchContext context, HealthBook.Remembered remembered) {
         this.name = name;
-        this.workshop = workshop;
-        this.queues = new LaneQueues(workshop.budget());
-        this.settling = new Settling(workshop, lock, queues, this::lookAt);
-        this.standing = new OutletStanding(name, workshop, lock, this::lookAt, remembered);
-        this.sending = new Sending(workshop, settling, standing);
-        this.leave = new Leave(name, workshop, lock, standing, this::pump);
-        this.table = new TableLook(name, workshop.backlog());
-        this.nextLook = workshop.clock().instant();
+        this.context = context;
+        this.queues = new LaneQueues(context.budget());
+        this.settling = new Settling(context, lock, queues, this::lookAt);
+        this.standing = new OutletStanding(name, context, lock, this::lookAt, remembered);
+        this.sending = new Sending(context, settling, standing);
+        this.permit = new RatePermit(name, context, lock, standing, this::pump);
+        this.table = new TableLook(name, context.backlog());
+        this.nextLook = context.clock().instant();
     }
 
     /**
@@ -89,17 +89,17 @@ final class OutletRunner {
 
     private void replace(Outlet next, SharedChannel nextChannel, Lanes lanes) {
         SharedChannel old;
-        List<Job> removed;
+        List<Task> removed;
         lock.lock();
         try {
             old = channel;
             outlet = next;
             channel = nextChannel;
-            leave.forget();
+            permit.forget();
             removed = assign(lanes);
             // What was remembered across a restart still holds; a change may have mended it.
             if (old != null) {
-                standing.mend(workshop.clock().instant());
+                standing.mend(context.clock().instant());
             }
         } finally {
             lock.unlock();
@@ -113,7 +113,7 @@ final class OutletRunner {
 
     /** The setup changed, but not this outlet. */
     void serve(Lanes lanes) {
-        List<Job> removed;
+        List<Task> removed;
         lock.lock();
         try {
             removed = assign(lanes);
@@ -124,12 +124,12 @@ final class OutletRunner {
         tick();
     }
 
-    private List<Job> assign(Lanes next) {
+    private List<Task> assign(Lanes next) {
         next.ordered.stream()
                 .filter(lane -> !lanes.ordered.contains(lane))
                 .forEach(lane -> queues.table(lane).doubtAll());
         lanes = next;
-        Instant now = workshop.clock().instant();
+        Instant now = context.clock().instant();
         if (outlet != null) {
             standing.configured(outlet.closed(), now);
         }
@@ -138,17 +138,17 @@ final class OutletRunner {
     }
 
     /** What waited in memory waits in the table from now on. */
-    private void backToTable(List<Job> removed, String reason) {
+    private void backToTable(List<Task> removed, String reason) {
         if (!removed.isEmpty()) {
             Thread.ofVirtual()
                     .name("release-" + name)
-                    .start(() -> settling.release(removed, workshop.clock().instant(), reason));
+                    .start(() -> settling.release(removed, context.clock().instant(), reason));
         }
     }
 
     /** Lets it flow and looks at the table at once: something was mended, or a person wants to see. */
     void tryNow() {
-        standing.mend(workshop.clock().instant());
+        standing.mend(context.clock().instant());
         tick();
     }
 
@@ -270,26 +270,26 @@ final class OutletRunner {
         } finally {
             lock.unlock();
         }
-        lookAt(workshop.clock().instant());
+        lookAt(context.clock().instant());
     }
 
     /** Takes what was reserved and is now durable. */
-    void offer(Job job) {
+    void offer(Task task) {
         boolean taken;
         lock.lock();
         try {
-            if (isOthers(job)) {
-                notOurs(job.delivery().owed(), job.bytes());
+            if (isOthers(task)) {
+                notOurs(task.delivery().owed(), task.bytes());
                 return;
             }
-            taken = queues.fill(job);
+            taken = queues.fill(task);
         } finally {
             lock.unlock();
         }
         if (taken) {
             pump();
         } else {
-            settling.follow(job);
+            settling.follow(task);
         }
     }
 
@@ -298,7 +298,7 @@ final class OutletRunner {
      * taken under the new one already goes back to the table, where it may stand behind what is others'.
      */
     void abandon() {
-        List<Job> removed;
+        List<Task> removed;
         lock.lock();
         try {
             removed = queues.abandon();
@@ -307,17 +307,17 @@ final class OutletRunner {
             lock.unlock();
         }
         backToTable(removed, "its node was given up for a while");
-        lookAt(workshop.clock().instant());
+        lookAt(context.clock().instant());
     }
 
-    private boolean isOthers(Job job) {
-        return !job.owner().equals(workshop.node().id());
+    private boolean isOthers(Task task) {
+        return !task.owner().equals(context.node().id());
     }
 
-    private boolean forgetIfOthers(Job job) {
-        boolean others = isOthers(job);
-        if (others && job.line() != null) {
-            queues.table(job.lane()).arrived(job.line());
+    private boolean forgetIfOthers(Task task) {
+        boolean others = isOthers(task);
+        if (others && task.line() != null) {
+            queues.table(task.lane()).arrived(task.line());
         }
         return others;
     }
@@ -330,7 +330,7 @@ final class OutletRunner {
         } finally {
             lock.unlock();
         }
-        lookAt(workshop.clock().instant());
+        lookAt(context.clock().instant());
     }
 
     /** There is something in the table that is due at this time. */
@@ -361,7 +361,7 @@ final class OutletRunner {
         TableLook.Plan plan;
         lock.lock();
         try {
-            Instant now = workshop.clock().instant();
+            Instant now = context.clock().instant();
             if (!mayLook(now)) {
                 return;
             }
@@ -370,8 +370,8 @@ final class OutletRunner {
             nextLook = Instant.MAX;
             // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
             plan = standing.health().flows()
-                    ? table.plan(workshop.node().id(), now, CLAIM, lanes, queues)
-                    : table.plan(workshop.node().id(), WHENEVER, atOnce(), lanes, queues);
+                    ? table.plan(context.node().id(), now, CLAIM, lanes, queues)
+                    : table.plan(context.node().id(), WHENEVER, atOnce(), lanes, queues);
         } finally {
             lock.unlock();
         }
@@ -385,18 +385,18 @@ final class OutletRunner {
         boolean wanted = standing.health().flows()
                 ? !nextLook.isAfter(now) && queues.size() < CLAIM / 2
                 : inFlight == 0 && queues.isEmpty() && standing.health().admits(now, inFlight);
-        return wanted && workshop.node().holdsLease();
+        return wanted && context.node().holdsLease();
     }
 
     private void look(TableLook.Plan plan) {
-        Instant now = workshop.clock().instant();
+        Instant now = context.clock().instant();
         TableLook.Found found = new TableLook.Found(List.of(), now.plus(LOOK_AGAIN_AFTER_TROUBLE), List.of());
         try {
             found = table.run(plan);
         } catch (RuntimeException e) {
-            workshop.backlog().doubt(plan.claim());
+            context.backlog().doubt(plan.claim());
             if (e instanceof DataAccessException away) {
-                if (!workshop.journal().isAway()) {
+                if (!context.journal().isAway()) {
                     log.warn(
                             "Outlet {} could not look for what it owes: {}",
                             name,
@@ -406,27 +406,27 @@ final class OutletRunner {
                 log.error("Outlet {} could not look for what it owes", name, e);
             }
         }
-        List<Job> closedMeanwhile = new ArrayList<>();
+        List<Task> closedMeanwhile = new ArrayList<>();
         lock.lock();
         try {
             looking = false;
             Instant next = soonest(table.apply(found, queues), now);
             nextLook = next.isBefore(nextLook) ? next : nextLook;
-            if (!plan.claim().owner().equals(workshop.node().id())) {
+            if (!plan.claim().owner().equals(context.node().id())) {
                 // Given up while it looked: what it claimed is nobody's once that is found out.
-                workshop.backlog().doubt(plan.claim());
+                context.backlog().doubt(plan.claim());
                 doubtLines();
                 return;
             }
             for (Delivery delivery : found.claimed()) {
-                Job job = new Job(delivery, null, plan.claim().owner());
-                if (lanes.closed.contains(job.lane())) {
-                    if (job.line() != null) {
-                        queues.table(job.lane()).leaves(job.line());
+                Task task = new Task(delivery, null, plan.claim().owner());
+                if (lanes.closed.contains(task.lane())) {
+                    if (task.line() != null) {
+                        queues.table(task.lane()).leaves(task.line());
                     }
-                    closedMeanwhile.add(job);
+                    closedMeanwhile.add(task);
                 } else {
-                    queues.add(job);
+                    queues.add(task);
                 }
             }
         } finally {
@@ -437,7 +437,7 @@ final class OutletRunner {
     }
 
     private Instant soonest(Instant next, Instant now) {
-        if (lanes.ordered.isEmpty() || !workshop.node().hasCompany()) {
+        if (lanes.ordered.isEmpty() || !context.node().hasCompany()) {
             return next;
         }
         Instant soon = now.plus(LOOK_IN_COMPANY);
@@ -452,18 +452,18 @@ final class OutletRunner {
                 if (closed || channel == null || queues.isEmpty() || inFlight >= outlet.concurrency()) {
                     return;
                 }
-                Instant now = workshop.clock().instant();
-                if (!standing.health().admits(now, inFlight) || !workshop.node().holdsLease()) {
+                Instant now = context.clock().instant();
+                if (!standing.health().admits(now, inFlight) || !context.node().holdsLease()) {
                     return;
                 }
-                List<Job> jobs = takeWhatMayGo(now);
-                if (jobs.isEmpty()) {
+                List<Task> tasks = takeWhatMayGo(now);
+                if (tasks.isEmpty()) {
                     return;
                 }
                 inFlight++;
-                jobs.forEach(job -> underWay.add(job.delivery().id()));
+                tasks.forEach(task -> underWay.add(task.delivery().id()));
                 handful = new Sending.Handful(
-                        jobs, channel.use(), standing.health(), outlet.manner().batch());
+                        tasks, channel.use(), standing.health(), outlet.manner().batch());
             } finally {
                 lock.unlock();
             }
@@ -472,24 +472,24 @@ final class OutletRunner {
     }
 
     /** What goes next in one request: one delivery, or as many as make a batch. A probe does not wait for others. */
-    private List<Job> takeWhatMayGo(Instant now) {
+    private List<Task> takeWhatMayGo(Instant now) {
         Batch batch = outlet.manner().batch();
         if (batch != null && standing.health().flows() && !gathering.isReady(queues, batch, now)) {
             return List.of();
         }
         int most = atOnce();
         Pace pace = outlet.manner().pace();
-        List<Job> jobs = new ArrayList<>();
-        while (jobs.size() < most && leave.mayGo(pace, !queues.isEmpty(), now)) {
-            Optional<Job> next = queues.next();
+        List<Task> tasks = new ArrayList<>();
+        while (tasks.size() < most && permit.mayGo(pace, !queues.isEmpty(), now)) {
+            Optional<Task> next = queues.next();
             if (next.isEmpty()) {
                 break;
             }
-            jobs.add(next.get());
-            leave.spend(pace);
+            tasks.add(next.get());
+            permit.spend(pace);
         }
         gathering.taken();
-        return jobs;
+        return tasks;
     }
 
     /** How many deliveries a request may hold. */
@@ -499,8 +499,8 @@ final class OutletRunner {
     }
 
     private void deliver(Sending.Handful handful) {
-        List<Job> jobs = handful.jobs();
-        List<Job> untried = List.of();
+        List<Task> tasks = handful.tasks();
+        List<Task> untried = List.of();
         try {
             untried = sending.attempt(handful);
         } catch (InterruptedException e) {
@@ -508,37 +508,37 @@ final class OutletRunner {
         } catch (RuntimeException | Error e) {
             log.error(
                     "Delivery {} to outlet {} could not be settled",
-                    jobs.getFirst().delivery().id(),
+                    tasks.getFirst().delivery().id(),
                     name,
                     e);
-            jobs.forEach(settling::putBack);
+            tasks.forEach(settling::putBack);
         } finally {
             handful.through().release();
-            giveBack(jobs, untried);
+            giveBack(tasks, untried);
         }
     }
 
-    private void giveBack(List<Job> jobs, List<Job> untried) {
+    private void giveBack(List<Task> tasks, List<Task> untried) {
         lock.lock();
         try {
             inFlight--;
-            jobs.forEach(job -> underWay.remove(job.delivery().id()));
-            for (Job job : jobs) {
-                if (!untried.contains(job) && queues.done(job)) {
+            tasks.forEach(task -> underWay.remove(task.delivery().id()));
+            for (Task task : tasks) {
+                if (!untried.contains(task) && queues.done(task)) {
                     want(Instant.EPOCH);
                 }
             }
-            for (Job job : untried.reversed()) {
-                if (isOthers(job)) {
-                    queues.done(job);
+            for (Task task : untried.reversed()) {
+                if (isOthers(task)) {
+                    queues.done(task);
                 } else {
-                    queues.back(job);
+                    queues.back(task);
                 }
             }
         } finally {
             lock.unlock();
         }
-        if (untried.size() < jobs.size()) {
+        if (untried.size() < tasks.size()) {
             pump();
             refill();
         }
@@ -546,13 +546,13 @@ final class OutletRunner {
 
     /** Another node found this outlet's destination so. What this node knows later counts more. */
     void hear(OutletHealth other) {
-        standing.hear(other, workshop.clock().instant());
+        standing.hear(other, context.clock().instant());
         tick();
     }
 
     /** Starts nothing more. What is under way ends by itself. */
     void close() {
-        List<Job> left = new ArrayList<>();
+        List<Task> left = new ArrayList<>();
         lock.lock();
         try {
             closed = true;

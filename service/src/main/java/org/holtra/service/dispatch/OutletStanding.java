@@ -21,7 +21,7 @@ final class OutletStanding {
     private static final Logger log = LoggerFactory.getLogger(OutletStanding.class);
 
     private final String outlet;
-    private final Workshop workshop;
+    private final DispatchContext context;
     private final ReentrantLock lock;
     private final Settling.Lookout lookout;
     private final HeldDevices held;
@@ -29,12 +29,12 @@ final class OutletStanding {
 
     OutletStanding(
             String outlet,
-            Workshop workshop,
+            DispatchContext context,
             ReentrantLock lock,
             Settling.Lookout lookout,
             HealthBook.Remembered remembered) {
         this.outlet = outlet;
-        this.workshop = workshop;
+        this.context = context;
         this.lock = lock;
         this.lookout = lookout;
         this.held = new HeldDevices(remembered.held());
@@ -60,10 +60,10 @@ final class OutletStanding {
     }
 
     /** Until when the device of a delivery is held; empty if it is not. */
-    Optional<Instant> heldUntil(Job job, Instant now) {
+    Optional<Instant> heldUntil(Task task, Instant now) {
         lock.lock();
         try {
-            return held.until(job.device(), now);
+            return held.until(task.device(), now);
         } finally {
             lock.unlock();
         }
@@ -85,7 +85,7 @@ final class OutletStanding {
         try {
             become(health.mended(now));
             if (held.freeAll()) {
-                workshop.book().changedHeld(outlet, held.all());
+                context.book().changedHeld(outlet, held.all());
             }
             lookout.lookAt(now);
         } finally {
@@ -104,8 +104,8 @@ final class OutletStanding {
     }
 
     /** What an attempt says about the outlet and the device. */
-    void weigh(Verdict verdict, Job job, Instant now) {
-        String device = job.device();
+    void weigh(Verdict verdict, Task task, Instant now) {
+        String device = task.device();
         lock.lock();
         try {
             OutletHealth next = health.after(verdict, device, now);
@@ -115,9 +115,9 @@ final class OutletStanding {
                             : next.spread(ThreadLocalRandom.current().nextDouble(), now));
             if (verdict instanceof Verdict.DeviceHeld(String reason)) {
                 held.hold(device, reason, now, now.plus(Fate.HELD));
-                workshop.book().changedHeld(outlet, held.all());
+                context.book().changedHeld(outlet, held.all());
             } else if (verdict instanceof Verdict.Delivered && held.free(device)) {
-                workshop.book().changedHeld(outlet, held.all());
+                context.book().changedHeld(outlet, held.all());
             }
         } finally {
             lock.unlock();
@@ -144,12 +144,12 @@ final class OutletStanding {
         if (next.state() != health.state()) {
             log.info("Outlet {} is {}{}", outlet, next.state(), next.reason() == null ? "" : ": " + next.reason());
             if (next.flows()) {
-                lookout.lookAt(workshop.clock().instant());
+                lookout.lookAt(context.clock().instant());
             }
         }
         if (!next.equals(health)) {
             health = next;
-            workshop.book().changed(outlet, next);
+            context.book().changed(outlet, next);
         }
     }
 }

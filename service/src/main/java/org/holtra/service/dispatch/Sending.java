@@ -16,34 +16,34 @@ final class Sending {
      *
      * @param batch null if each goes by itself
      */
-    record Handful(List<Job> jobs, SharedChannel through, OutletHealth atStart, Batch batch) {}
+    record Handful(List<Task> tasks, SharedChannel through, OutletHealth atStart, Batch batch) {}
 
-    private final Workshop workshop;
+    private final DispatchContext context;
     private final Settling settling;
     private final OutletStanding standing;
 
-    Sending(Workshop workshop, Settling settling, OutletStanding standing) {
-        this.workshop = workshop;
+    Sending(DispatchContext context, Settling settling, OutletStanding standing) {
+        this.context = context;
         this.settling = settling;
         this.standing = standing;
     }
 
     /** Gives those that were not tried, since this node may have been given up meanwhile, or the outlet stopped. */
-    List<Job> attempt(Handful handful) throws InterruptedException {
-        Instant now = workshop.clock().instant();
-        List<Job> free = new ArrayList<>();
-        List<Job> untried = new ArrayList<>();
+    List<Task> attempt(Handful handful) throws InterruptedException {
+        Instant now = context.clock().instant();
+        List<Task> free = new ArrayList<>();
+        List<Task> untried = new ArrayList<>();
         List<Settling.Settled> settled = new ArrayList<>();
-        for (Job job : handful.jobs) {
-            Optional<Instant> heldUntil = standing.heldUntil(job, now);
-            if (!workshop.node().holds(job.owner())) {
-                untried.add(job);
+        for (Task task : handful.tasks) {
+            Optional<Instant> heldUntil = standing.heldUntil(task, now);
+            if (!context.node().holds(task.owner())) {
+                untried.add(task);
             } else if (heldUntil.isPresent()) {
                 settled.add(new Settling.Settled(
-                        job,
-                        Settlement.released(job.delivery().owed(), heldUntil.get(), "its device is held here", now)));
+                        task,
+                        Settlement.released(task.delivery().owed(), heldUntil.get(), "its device is held here", now)));
             } else {
-                free.add(job);
+                free.add(task);
             }
         }
         if (!free.isEmpty()) {
@@ -53,36 +53,36 @@ final class Sending {
         return untried;
     }
 
-    private List<Job> send(List<Job> free, Handful handful, List<Settling.Settled> settled) {
+    private List<Task> send(List<Task> free, Handful handful, List<Settling.Settled> settled) {
         Channel through = handful.through.channel();
         if (handful.batch != null) {
-            return workshop.batches().attempt(free, through, handful.atStart, handful.batch, new Batches.Ledger() {
+            return context.batches().attempt(free, through, handful.atStart, handful.batch, new Batches.Ledger() {
                 @Override
-                public void concluded(Job job, Attempter.Result result) {
-                    settled.add(weighed(job, result));
+                public void concluded(Task task, Attempter.Result result) {
+                    settled.add(weighed(task, result));
                 }
 
                 @Override
-                public void tried(Job job, Settlement settlement) {
-                    settling.note(job, settlement);
+                public void tried(Task task, Settlement settlement) {
+                    settling.note(task, settlement);
                 }
 
                 @Override
                 public boolean goesOn() {
-                    return workshop.node().holds(free.getFirst().owner());
+                    return context.node().holds(free.getFirst().owner());
                 }
             });
         }
-        for (Job job : free) {
-            settled.add(weighed(job, workshop.attempter().attempt(job, through, handful.atStart)));
+        for (Task task : free) {
+            settled.add(weighed(task, context.attempter().attempt(task, through, handful.atStart)));
         }
         return List.of();
     }
 
-    private Settling.Settled weighed(Job job, Attempter.Result result) {
+    private Settling.Settled weighed(Task task, Attempter.Result result) {
         if (result.verdict() != null) {
-            standing.weigh(result.verdict(), job, workshop.clock().instant());
+            standing.weigh(result.verdict(), task, context.clock().instant());
         }
-        return new Settling.Settled(job, result.settlement());
+        return new Settling.Settled(task, result.settlement());
     }
 }

@@ -23,21 +23,21 @@ final class Settling {
         void lookAt(Instant time);
     }
 
-    private final Workshop workshop;
+    private final DispatchContext context;
     private final ReentrantLock lock;
     private final LaneQueues queues;
     private final Lookout lookout;
 
     /** @param lock guards the queues */
-    Settling(Workshop workshop, ReentrantLock lock, LaneQueues queues, Lookout lookout) {
-        this.workshop = workshop;
+    Settling(DispatchContext context, ReentrantLock lock, LaneQueues queues, Lookout lookout) {
+        this.context = context;
         this.lock = lock;
         this.queues = queues;
         this.lookout = lookout;
     }
 
-    /** A job and what became of it. */
-    record Settled(Job job, Settlement settlement) {}
+    /** A task and what became of it. */
+    record Settled(Task task, Settlement settlement) {}
 
     /**
      * What stands in a line waits until it is durable that the one before is settled, or a crash between would turn their
@@ -46,25 +46,25 @@ final class Settling {
      */
     void settle(List<Settled> settled) throws InterruptedException {
         List<CompletableFuture<Void>> awaited = new ArrayList<>();
-        List<Job> postponed = new ArrayList<>();
-        List<Job> behind = new ArrayList<>();
+        List<Task> postponed = new ArrayList<>();
+        List<Task> behind = new ArrayList<>();
         for (Settled one : settled) {
             boolean waits = one.settlement.fate() == Settlement.Kind.WAITING;
             if (waits) {
-                postponed.add(one.job);
-                behind.addAll(stall(one.job));
+                postponed.add(one.task);
+                behind.addAll(stall(one.task));
             }
-            CompletableFuture<Void> written = workshop.journal().settle(one.settlement, one.job.owner());
-            if (waits || one.job.line() != null) {
+            CompletableFuture<Void> written = context.journal().settle(one.settlement, one.task.owner());
+            if (waits || one.task.line() != null) {
                 awaited.add(written);
             } else {
                 written.whenComplete((nothing, failure) -> {
                     if (failure != null) {
                         log.error(
                                 "Delivery {} could not be settled",
-                                one.job.delivery().id(),
+                                one.task.delivery().id(),
                                 failure);
-                        Thread.ofVirtual().start(() -> putBack(one.job));
+                        Thread.ofVirtual().start(() -> putBack(one.task));
                     }
                 });
             }
@@ -72,7 +72,7 @@ final class Settling {
         awaited.forEach(CompletableFuture::join);
         if (!postponed.isEmpty()) {
             arrived(postponed);
-            Instant now = workshop.clock().instant();
+            Instant now = context.clock().instant();
             release(behind, now, BEHIND);
             settled.stream()
                     .filter(one -> one.settlement.fate() == Settlement.Kind.WAITING)
@@ -81,9 +81,9 @@ final class Settling {
     }
 
     /** An attempt that settles nothing is written down; nobody waits for that. */
-    void note(Job job, Settlement tried) {
+    void note(Task task, Settlement tried) {
         try {
-            workshop.journal().settle(tried, job.owner()).whenComplete((nothing, failure) -> {
+            context.journal().settle(tried, task.owner()).whenComplete((nothing, failure) -> {
                 if (failure != null) {
                     log.error(
                             "An attempt of {} could not be written down",
@@ -96,29 +96,29 @@ final class Settling {
         }
     }
 
-    private List<Job> stall(Job job) {
+    private List<Task> stall(Task task) {
         lock.lock();
         try {
-            return queues.stall(job);
+            return queues.stall(task);
         } finally {
             lock.unlock();
         }
     }
 
     /** Gives deliveries back that were not tried. */
-    void release(List<Job> jobs, Instant due, String reason) {
-        if (jobs.isEmpty()) {
+    void release(List<Task> tasks, Instant due, String reason) {
+        if (tasks.isEmpty()) {
             return;
         }
-        Instant now = workshop.clock().instant();
+        Instant now = context.clock().instant();
         List<CompletableFuture<Void>> written = new ArrayList<>();
         try {
-            for (Job job : jobs) {
-                written.add(workshop.journal()
-                        .settle(Settlement.released(job.delivery().owed(), due, reason, now), job.owner()));
+            for (Task task : tasks) {
+                written.add(context.journal()
+                        .settle(Settlement.released(task.delivery().owed(), due, reason, now), task.owner()));
             }
             written.forEach(CompletableFuture::join);
-            arrived(jobs);
+            arrived(tasks);
             lookout.lookAt(due);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
@@ -126,38 +126,38 @@ final class Settling {
     }
 
     /** What stood before it went back to the table, where it must follow. */
-    void follow(Job job) {
-        Instant now = workshop.clock().instant();
-        Thread.ofVirtual().name("release").start(() -> release(List.of(job), now, BEHIND));
+    void follow(Task task) {
+        Instant now = context.clock().instant();
+        Thread.ofVirtual().name("release").start(() -> release(List.of(task), now, BEHIND));
     }
 
     /** These are in the table now. */
-    private void arrived(List<Job> jobs) {
+    private void arrived(List<Task> tasks) {
         lock.lock();
         try {
-            jobs.stream()
-                    .filter(job -> job.line() != null)
-                    .forEach(job -> queues.table(job.lane()).arrived(job.line()));
+            tasks.stream()
+                    .filter(task -> task.line() != null)
+                    .forEach(task -> queues.table(task.lane()).arrived(task.line()));
         } finally {
             lock.unlock();
         }
     }
 
     /** The delivery goes back to the table. If not even that works its row stays this node's, and the next start has it. */
-    void putBack(Job job) {
-        Instant now = workshop.clock().instant();
+    void putBack(Task task) {
+        Instant now = context.clock().instant();
         try {
             settle(List.of(new Settled(
-                    job,
+                    task,
                     Settlement.released(
-                            job.delivery().owed(),
+                            task.delivery().owed(),
                             now.plus(PAUSE_AFTER_FAULT),
                             "an attempt ended in a fault of Holtra's own; its log tells more",
                             now))));
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         } catch (CompletionException e) {
-            log.error("Delivery {} could not be put back", job.delivery().id(), e);
+            log.error("Delivery {} could not be put back", task.delivery().id(), e);
         }
     }
 }

@@ -6,7 +6,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.reading.Opened;
-import org.holtra.service.journal.Node;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.journal.Records;
 import org.holtra.service.journal.StoredMessage;
 import org.springframework.stereotype.Component;

@@ -13,7 +13,7 @@ import org.springframework.context.event.EventListener;
 import org.springframework.core.annotation.Order;
 import org.springframework.stereotype.Component;
 
-/** Hands each inlet of the setup in force to its kind. */
+/** Hands each inlet of the active setup to its kind. */
 @Component
 public class Inlets {
 

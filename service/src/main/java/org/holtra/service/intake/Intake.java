@@ -18,12 +18,12 @@ import org.holtra.core.reading.Reader;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.balance.Acknowledgements;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.journal.Acknowledgements;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
-import org.holtra.service.journal.Node;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
@@ -39,7 +39,7 @@ public class Intake {
 
     /** How an arrival becomes a message. */
     @Component
-    record Steps(Readings readings, Copies copies, Sorter sorter, Learning learning, Deferrals deferrals) {}
+    record Steps(Readings readings, Duplicates duplicates, Router router, Learning learning, Deferrals deferrals) {}
 
     /** Where arrivals are kept. */
     @Component
@@ -71,14 +71,14 @@ public class Intake {
 
     /** Before the first arrival, and after the setup is there. */
     public void load() {
-        steps.copies.load(setups.current());
+        steps.duplicates.load(setups.current());
         steps.learning.load();
         steps.deferrals.load();
     }
 
     /** Forgets what is too old to matter. */
     public void forget() {
-        steps.copies.forget(setups.current());
+        steps.duplicates.forget(setups.current());
     }
 
     /** Why nothing can be taken in by any inlet; empty if it can. */
@@ -149,7 +149,7 @@ public class Intake {
             log.error("Message {} of inlet {} could not be picked", arrival.id(), arrival.inlet(), e);
             String reason = "Holtra failed to pick lanes for it, which is a defect of Holtra's: " + e;
             return keep(
-                    steps.sorter.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()),
+                    steps.router.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()),
                     null,
                     journal);
         }
@@ -159,7 +159,7 @@ public class Intake {
     private CompletableFuture<MessageId> unstorable(Arrival arrival, Throwable failure, Appending journal) {
         log.warn("What was read of message {} could not be stored", arrival.id(), failure);
         return keep(
-                steps.sorter.unreadable(
+                steps.router.unreadable(
                         arrival,
                         "what was read of it cannot be stored; a text in it may hold a zero byte",
                         new Origin(null, null, false, null),
@@ -176,11 +176,11 @@ public class Intake {
         } catch (UnreadableContent e) {
             boolean simulated = e.simulated() || Reader.simulated(arrival, inlet);
             return keep(
-                    steps.sorter.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup),
+                    steps.router.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup),
                     null,
                     journal);
         }
-        String same = opened.origin().device() == null ? null : opened.copyKey();
+        String same = opened.origin().device() == null ? null : opened.duplicateKey();
         return same == null ? takeFirst(opened, null, setup, journal) : takeUnlessCopy(opened, same, setup, journal);
     }
 
@@ -188,7 +188,7 @@ public class Intake {
     CompletableFuture<MessageId> orphan(Arrival arrival, Appending journal) {
         String reason = "its inlet `" + arrival.inlet() + "` was removed while it waited in the spool";
         return keep(
-                steps.sorter.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()),
+                steps.router.unreadable(arrival, reason, new Origin(null, null, false, null), setups.current()),
                 null,
                 journal);
     }
@@ -200,12 +200,12 @@ public class Intake {
 
     private CompletableFuture<MessageId> takeUnlessCopy(Opened opened, String same, Setup setup, Appending journal) {
         CompletableFuture<MessageId> kept = new CompletableFuture<>();
-        Copies.First first = steps.copies.before(opened, same, kept);
+        Duplicates.First first = steps.duplicates.before(opened, same, kept);
         if (first != null) {
-            // A copy is none before the first is durable: should that fail, this one takes its place.
+            // A duplicate is none before the first is durable: should that fail, this one takes its place.
             return first.kept()
                     .handle((id, failure) -> failure == null
-                            ? keep(steps.sorter.copy(opened, same, first.id(), setup), null, journal)
+                            ? keep(steps.router.duplicate(opened, same, first.id(), setup), null, journal)
                             : takeUnlessCopy(opened, same, setup, journal))
                     .thenCompose(done -> done);
         }
@@ -226,30 +226,30 @@ public class Intake {
 
     private CompletableFuture<MessageId> takeFirst(Opened opened, String same, Setup setup, Appending journal) {
         try {
-            Instant copiesSince = same == null
+            Instant duplicatesSince = same == null
                     ? null
                     : opened.arrival()
                             .received()
-                            .minus(opened.inlet().identity().copies().within());
+                            .minus(opened.inlet().identity().duplicates().within());
             String key = Deferrals.keyOf(opened);
             if (steps.deferrals.joins(key)) {
-                return defer(steps.sorter.behind(opened, same, setup), key, copiesSince, journal);
+                return defer(steps.router.behind(opened, same, setup), key, duplicatesSince, journal);
             }
-            Picked picked = steps.sorter.sort(opened, same, setup);
+            Picked picked = steps.router.route(opened, same, setup);
             if (picked.isDeferred()) {
                 steps.deferrals.begins(key);
-                return defer(picked, key, copiesSince, journal);
+                return defer(picked, key, duplicatesSince, journal);
             }
-            return keep(picked, copiesSince, journal);
+            return keep(picked, duplicatesSince, journal);
         } catch (DataAccessException | TransactionException e) {
             stores.journal.missed(e);
             throw new JournalUnavailable("the registry cannot be reached", e);
         }
     }
 
-    private CompletableFuture<MessageId> defer(Picked picked, String key, Instant copiesSince, Appending journal) {
+    private CompletableFuture<MessageId> defer(Picked picked, String key, Instant duplicatesSince, Appending journal) {
         try {
-            return keep(picked, copiesSince, journal)
+            return keep(picked, duplicatesSince, journal)
                     .whenComplete((id, failure) -> steps.deferrals.arrived(key, failure == null));
         } catch (RuntimeException e) {
             steps.deferrals.arrived(key, false);
@@ -257,7 +257,7 @@ public class Intake {
         }
     }
 
-    private CompletableFuture<MessageId> keep(Picked picked, Instant copiesSince, Appending journal) {
+    private CompletableFuture<MessageId> keep(Picked picked, Instant duplicatesSince, Appending journal) {
         Learning.Lesson lesson = picked.message() != null
                 ? steps.learning.lesson(picked.message())
                 : picked.isDeferred() ? steps.learning.lessonOfArrival(picked.stored()) : null;
@@ -275,7 +275,7 @@ public class Intake {
         CompletableFuture<Journal.Kept> durable;
         try {
             durable = journal.append(new Journal.Entry(
-                    picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, standing), copiesSince));
+                    picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, standing), duplicatesSince));
         } catch (JournalUnavailable e) {
             forget(owed, mine, bytes);
             throw e;
@@ -283,13 +283,13 @@ public class Intake {
         return durable.handle((kept, failure) -> {
             if (Journal.isUncertain(failure)) {
                 doubt(owed, mine, bytes);
-            } else if (failure != null || kept.copyOf() != null) {
+            } else if (failure != null || kept.duplicateOf() != null) {
                 forget(owed, mine, bytes);
             }
             if (failure != null) {
                 throw new JournalUnavailable("the journal cannot be written", failure);
             }
-            if (kept.copyOf() == null) {
+            if (kept.duplicateOf() == null) {
                 dispatch(picked, owed, new Journal.Hold(mine, standing), kept.mine());
                 if (lesson != null) {
                     steps.learning.learn(lesson);

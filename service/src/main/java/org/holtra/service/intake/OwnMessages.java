@@ -8,8 +8,8 @@ import java.util.Map;
 import java.util.UUID;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Origin;
-import org.holtra.core.message.Sort;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
@@ -32,12 +32,12 @@ public class OwnMessages {
      */
     public record Own(MessageId id, Map<String, Object> data, String device, boolean simulated, UUID cause) {}
 
-    private final Sorter sorter;
+    private final Router router;
     private final Readings readings;
     private final Journal journal;
 
-    OwnMessages(Sorter sorter, Readings readings, Journal journal) {
-        this.sorter = sorter;
+    OwnMessages(Router router, Readings readings, Journal journal) {
+        this.router = router;
         this.readings = readings;
         this.journal = journal;
     }
@@ -51,7 +51,7 @@ public class OwnMessages {
     public List<Delivery.Owed> keep(List<Own> messages, Setup setup, Instant now) {
         List<Delivery.Owed> all = new ArrayList<>();
         for (Own one : messages) {
-            Picked picked = sort(one, setup);
+            Picked picked = route(one, setup);
             List<Delivery.Owed> owed = new ArrayList<>();
             for (Picker.Take take : picked.deliveries()) {
                 String name = one.id() + " " + take.lane().name() + " " + take.point();
@@ -64,13 +64,13 @@ public class OwnMessages {
         return all;
     }
 
-    private Picked sort(Own one, Setup setup) {
+    private Picked route(Own one, Setup setup) {
         Arrival arrival = new Arrival(
                 one.id(), Setup.OWN_INLET, "", "", Map.of(), "application/json", JSON.writeValueAsBytes(one.data()));
         try {
             Opened opened = readings.open(arrival, setup.inlet(Setup.OWN_INLET).orElseThrow());
-            Origin origin = new Origin(one.device(), Sort.ALARM, one.simulated(), null);
-            return sorter.tried(new Opened(arrival, opened.inlet(), origin, opened.scope()), null, setup);
+            Origin origin = new Origin(one.device(), MessageType.ALARM, one.simulated(), null);
+            return router.tried(new Opened(arrival, opened.inlet(), origin, opened.scope()), null, setup);
         } catch (UnreadableContent e) {
             throw new IllegalStateException("Holtra cannot read its own message", e);
         }

@@ -202,7 +202,7 @@ public class Rereader {
         }
         try {
             Opened opened = steps.readings().open(before.arrival(), inlet);
-            return new Result(Optional.of(steps.sorter().again(opened, before.copyKey(), setup, !dry)), null);
+            return new Result(Optional.of(steps.router().again(opened, before.duplicateKey(), setup, !dry)), null);
         } catch (UnreadableContent e) {
             log.debug("Message {} cannot be read still: {}", before.id(), e.getMessage());
             return new Result(Optional.empty(), e.getMessage());
@@ -211,7 +211,7 @@ public class Rereader {
 
     /** The model of a message's device; empty if there is none. */
     Optional<String> modelOf(StoredMessage message) {
-        return Optional.ofNullable(steps.sorter().modelOf(message.device()));
+        return Optional.ofNullable(steps.router().modelOf(message.device()));
     }
 
     /** What a message comes to that is read for the first time, later than it came. */
@@ -236,7 +236,7 @@ public class Rereader {
     Change givenUp(StoredMessage before, String reason) {
         Origin origin = new Origin(before.device(), null, before.simulated(), before.sequence());
         return new Change(
-                steps.sorter()
+                steps.router()
                         .unreadable(before.arrival(), reason, origin, setups.current())
                         .stored(),
                 List.of(),
@@ -290,12 +290,12 @@ public class Rereader {
                 now.device(),
                 now.deviceRevision(),
                 now.eventTime(),
-                now.sort(),
+                now.type(),
                 now.simulated(),
                 now.setupRevision(),
                 lanes,
                 now.sequence(),
-                before.copyKey(),
-                before.copyOf());
+                before.duplicateKey(),
+                before.duplicateOf());
     }
 }

@@ -167,7 +167,7 @@ public class Rereading implements AutoCloseable {
                 && (order.inlet == null || order.inlet.equals(message.arrival().inlet()))
                 && (order.device == null || order.device.equals(message.device()))
                 && (order.state == null || order.state.equals(message.state()))
-                && (order.model == null || order.model.equals(steps.sorter().modelOf(message.device())));
+                && (order.model == null || order.model.equals(steps.router().modelOf(message.device())));
     }
 
     private void reread(List<StoredMessage> messages, Progress begun, Count count) {

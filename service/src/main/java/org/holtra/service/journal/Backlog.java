@@ -1,6 +1,6 @@
 package org.holtra.service.journal;
 
-import static org.holtra.service.journal.MessageColumns.column;
+import static org.holtra.service.database.Columns.column;
 
 import java.time.Instant;
 import java.util.ArrayList;
@@ -45,7 +45,7 @@ public class Backlog {
     private static final Logger log = LoggerFactory.getLogger(Backlog.class);
 
     private final Journal.Mappers mappers;
-    private final Doubts<UUID> doubts = new Doubts<>();
+    private final UncertainWrites<UUID> uncertain = new UncertainWrites<>();
 
     Backlog(Journal.Mappers mappers) {
         this.mappers = mappers;
@@ -106,19 +106,19 @@ public class Backlog {
 
     /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */
     public void doubt(Claim claim) {
-        doubts.add(claim.look, claim.look);
+        uncertain.add(claim.look, claim.look);
     }
 
     /** Sets free what looks claimed that came to nothing; says for which outlets. */
     public List<String> settleDoubts(Instant now) {
-        Set<UUID> open = doubts.open();
+        Set<UUID> open = uncertain.open();
         if (open.isEmpty()) {
             return List.of();
         }
         // A look claims by several statements, of which a later one may still be under way: all are looked for to the
         // end.
         List<OwedMapper.Freed> freed = mappers.owed().freeClaims(open.toArray(UUID[]::new));
-        doubts.lookedFor(open, Set.of(), now);
+        uncertain.lookedFor(open, Set.of(), now);
         return freed.stream().map(OwedMapper.Freed::outlet).distinct().toList();
     }
 

@@ -83,11 +83,11 @@ public class Days {
     }
 
     /** The day of a table. */
-    static LocalDate day(String name) {
+    public static LocalDate day(String name) {
         return LocalDate.parse(name.substring(name.lastIndexOf('_') + 1), NAME);
     }
 
-    static Instant start(LocalDate day) {
+    public static Instant start(LocalDate day) {
         return day.atStartOfDay(ZoneOffset.UTC).toInstant();
     }
 

@@ -135,20 +135,16 @@ interface DeadLetterMapper {
 
     /** They count as dropped from now on, and are taken out of the table once nobody can take that back any more. */
     @Update("""
-            update dead_letter set dropped_until = #{until}, dropped_by = #{by}, undertaking = #{undertaking}
+            update dead_letter set dropped_until = #{until}, dropped_by = #{by}, job = #{job}
             where delivery = any(#{ids}::uuid[]) and dropped_until is null
             """)
-    int drop(
-            @Param("ids") UUID[] ids,
-            @Param("until") Instant until,
-            @Param("by") String by,
-            @Param("undertaking") UUID undertaking);
+    int drop(@Param("ids") UUID[] ids, @Param("until") Instant until, @Param("by") String by, @Param("job") UUID job);
 
     @Update("""
-            update dead_letter set dropped_until = null, dropped_by = null, undertaking = null
-            where undertaking = #{undertaking} and dropped_until > #{now}
+            update dead_letter set dropped_until = null, dropped_by = null, job = null
+            where job = #{job} and dropped_until > #{now}
             """)
-    int undrop(@Param("undertaking") UUID undertaking, @Param("now") Instant now);
+    int undrop(@Param("job") UUID job, @Param("now") Instant now);
 
     /** For good, those whose time to be taken back is over. */
     @Insert("""

@@ -61,13 +61,13 @@ public class DeadLetters {
 
     /** @return how many there were */
     @Transactional
-    public int drop(List<UUID> deliveries, Instant until, String by, UUID undertaking) {
-        return mapper.drop(deliveries.toArray(UUID[]::new), until, by, undertaking);
+    public int drop(List<UUID> deliveries, Instant until, String by, UUID job) {
+        return mapper.drop(deliveries.toArray(UUID[]::new), until, by, job);
     }
 
-    /** Takes back what an undertaking dropped, as long as that can be; says how many. */
-    public int undrop(UUID undertaking) {
-        return mapper.undrop(undertaking, clock.instant());
+    /** Takes back what a job dropped, as long as that can be; says how many. */
+    public int undrop(UUID job) {
+        return mapper.undrop(job, clock.instant());
     }
 
     /** Called every so often: keeps the count of dead letters short. */

@@ -1,6 +1,6 @@
 package org.holtra.service.journal;
 
-import static org.holtra.service.journal.MessageColumns.column;
+import static org.holtra.service.database.Columns.column;
 
 import java.time.Duration;
 import java.time.Instant;
@@ -17,6 +17,9 @@ import java.util.concurrent.CompletableFuture;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.holtra.core.message.MessageId;
+import org.holtra.service.cluster.Node;
+import org.holtra.service.database.DatabaseAvailability;
+import org.holtra.service.database.JournalTransaction;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.ObjectProvider;
@@ -34,14 +37,14 @@ public class Journal implements AutoCloseable {
      * A message, with the deliveries it gives rise to.
      *
      * @param hold what this node means to have of it
-     * @param copiesSince when the message may have come first that this is a copy of; null if it has no copies
+     * @param duplicatesSince when the message may have come first that this is a duplicate of; null if it has no duplicates
      */
     public record Entry(
             StoredMessage message,
             List<Delivery.Owed> owed,
             List<Remembered> remembered,
             Hold hold,
-            Instant copiesSince) {}
+            Instant duplicatesSince) {}
 
     /**
      * What a node means to dispatch from memory; the rest is claimed from the table.
@@ -54,9 +57,9 @@ public class Journal implements AutoCloseable {
      * What was kept.
      *
      * @param mine the deliveries that this node dispatches from memory
-     * @param copyOf the message that another node had taken before and that this is a copy of; null if it is none
+     * @param duplicateOf the message that another node had taken before and that this is a duplicate of; null if it is none
      */
-    public record Kept(Set<UUID> mine, UUID copyOf) {
+    public record Kept(Set<UUID> mine, UUID duplicateOf) {
 
         private static final Kept NOTHING_TO_SEND = new Kept(Set.of(), null);
     }
@@ -76,8 +79,8 @@ public class Journal implements AutoCloseable {
     private final Supplier<List<JournalListener>> listeners;
     private final GroupCommit<Entry, Kept> entries;
     private final GroupCommit<Settlement.By, Void> settlements;
-    private final Doubts<Delivery.Owed> doubts = new Doubts<>();
-    private final Presence database;
+    private final UncertainWrites<Delivery.Owed> uncertain = new UncertainWrites<>();
+    private final DatabaseAvailability database;
     private final Days days;
 
     /** The statements the journal writes with. */
@@ -93,7 +96,7 @@ public class Journal implements AutoCloseable {
             Mappers mappers,
             JournalTransaction transaction,
             Node node,
-            Presence database,
+            DatabaseAvailability database,
             Days days,
             InstantSource clock,
             ObjectProvider<JournalListener> listeners) {
@@ -187,14 +190,14 @@ public class Journal implements AutoCloseable {
      * @return deliveries about which there is no doubt any more: they are in the table, and nobody's, or will never be there
      */
     public List<Delivery.Owed> settleDoubts() {
-        Set<UUID> open = isAway() ? Set.of() : doubts.open();
+        Set<UUID> open = isAway() ? Set.of() : uncertain.open();
         if (open.isEmpty()) {
             return List.of();
         }
         UUID[] ids = open.toArray(UUID[]::new);
         Instant now = clock.instant();
         Set<UUID> found = transaction.execute(() -> mappers.owed.free(ids, node.id(), now));
-        return doubts.lookedFor(open, found, now);
+        return uncertain.lookedFor(open, found, now);
     }
 
     /**
@@ -354,12 +357,12 @@ public class Journal implements AutoCloseable {
         } catch (DataAccessException | TransactionException e) {
             if (!JournalUnavailable.isOfTheData(e)) {
                 database.away(e);
-                group.forEach(entry -> entry.owed().forEach(one -> doubts.add(one.id(), one)));
+                group.forEach(entry -> entry.owed().forEach(one -> uncertain.add(one.id(), one)));
             }
             throw e;
         }
         for (int i = 0; i < kept.size(); i++) {
-            if (kept.get(i).copyOf == null) {
+            if (kept.get(i).duplicateOf == null) {
                 StoredMessage message = group.get(i).message();
                 listeners.get().forEach(listener -> listener.kept(message));
             }
@@ -369,10 +372,10 @@ public class Journal implements AutoCloseable {
 
     private List<Kept> insert(List<Entry> group) {
         List<Entry> entries = group;
-        Map<UUID, UUID> copies = Map.of();
+        Map<UUID, UUID> duplicates = Map.of();
         if (node.hasCompany()) {
-            copies = copiesOfOthers(group);
-            entries = withoutCopies(group, copies);
+            duplicates = duplicatesOfOthers(group);
+            entries = withoutDuplicates(group, duplicates);
         }
         mappers.messages.insert(
                 MessageColumns.of(entries.stream().map(Entry::message).toList()));
@@ -390,8 +393,8 @@ public class Journal implements AutoCloseable {
         Set<UUID> notMine = owed.isEmpty() ? Set.of() : insert(owed, owners.toArray(UUID[]::new), joins);
         List<Kept> kept = new ArrayList<>(group.size());
         for (Entry entry : entries) {
-            UUID copyOf = copies.get(entry.message.id().value());
-            kept.add(copyOf == null ? kept(entry.hold.deliveries, notMine) : new Kept(Set.of(), copyOf));
+            UUID duplicateOf = duplicates.get(entry.message.id().value());
+            kept.add(duplicateOf == null ? kept(entry.hold.deliveries, notMine) : new Kept(Set.of(), duplicateOf));
         }
         return kept;
     }
@@ -428,9 +431,9 @@ public class Journal implements AutoCloseable {
     }
 
     /** Of these messages, those of which another node took one like it before; with the id of that one. */
-    private Map<UUID, UUID> copiesOfOthers(List<Entry> group) {
+    private Map<UUID, UUID> duplicatesOfOthers(List<Entry> group) {
         List<Entry> candidates = group.stream()
-                .filter(entry -> entry.copiesSince != null && entry.message.copyOf() == null)
+                .filter(entry -> entry.duplicatesSince != null && entry.message.duplicateOf() == null)
                 .toList();
         if (candidates.isEmpty()) {
             return Map.of();
@@ -438,23 +441,25 @@ public class Journal implements AutoCloseable {
         mappers.owed.lockOrder();
         return mappers
                 .messages
-                .copied(
+                .duplicatesAmong(
                         column(candidates, entry -> entry.message.id().value(), UUID[]::new),
                         column(candidates, entry -> entry.message.arrival().inlet(), String[]::new),
                         column(candidates, entry -> entry.message.device(), String[]::new),
-                        column(candidates, entry -> entry.message.copyKey(), String[]::new),
-                        column(candidates, Entry::copiesSince, Instant[]::new))
+                        column(candidates, entry -> entry.message.duplicateKey(), String[]::new),
+                        column(candidates, Entry::duplicatesSince, Instant[]::new))
                 .stream()
-                .collect(Collectors.toMap(MessageMapper.Copied::id, MessageMapper.Copied::copyOf, (a, b) -> a));
+                .collect(Collectors.toMap(
+                        MessageMapper.Duplicate::id, MessageMapper.Duplicate::duplicateOf, (a, b) -> a));
     }
 
-    private static List<Entry> withoutCopies(List<Entry> group, Map<UUID, UUID> copies) {
+    private static List<Entry> withoutDuplicates(List<Entry> group, Map<UUID, UUID> duplicates) {
         return group.stream()
                 .map(entry -> {
-                    UUID copyOf = copies.get(entry.message.id().value());
-                    return copyOf == null
+                    UUID duplicateOf = duplicates.get(entry.message.id().value());
+                    return duplicateOf == null
                             ? entry
-                            : new Entry(entry.message.asCopyOf(copyOf), List.of(), List.of(), entry.hold, null);
+                            : new Entry(
+                                    entry.message.asDuplicateOf(duplicateOf), List.of(), List.of(), entry.hold, null);
                 })
                 .toList();
     }

@@ -7,7 +7,7 @@ import java.util.UUID;
  * Where a delivery stands.
  *
  * @param state {@code waiting}, {@code delivered}, {@code dead}, {@code dropped}, {@code remembered}, {@code held back},
- *     {@code merged} or {@code unfolded}
+ *     {@code merged} or {@code split}
  * @param point of the device; null for the message as a whole
  * @param replay the name of the replay that delivers it again; null if it is no replay
  * @param into the message that a lane made of it and others; null if it goes by itself

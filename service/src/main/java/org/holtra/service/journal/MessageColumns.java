@@ -1,10 +1,10 @@
 package org.holtra.service.journal;
 
+import static org.holtra.service.database.Columns.column;
+
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
-import java.util.function.Function;
-import java.util.function.IntFunction;
 
 /** Many messages, column by column, as one statement takes them. */
 record MessageColumns(
@@ -16,13 +16,13 @@ record MessageColumns(
         String[] device,
         Integer[] deviceRevision,
         Instant[] eventTime,
-        String[] sort,
+        String[] type,
         Boolean[] simulated,
         Integer[] setupRevision,
         String[] lanes,
         Long[] sequence,
-        String[] copyKey,
-        UUID[] copyOf,
+        String[] duplicateKey,
+        UUID[] duplicateOf,
         byte[][] arrival,
         byte[][] body) {
 
@@ -36,22 +36,14 @@ record MessageColumns(
                 column(messages, StoredMessage::device, String[]::new),
                 column(messages, StoredMessage::deviceRevision, Integer[]::new),
                 column(messages, StoredMessage::eventTime, Instant[]::new),
-                column(messages, StoredMessage::sort, String[]::new),
+                column(messages, StoredMessage::type, String[]::new),
                 column(messages, StoredMessage::simulated, Boolean[]::new),
                 column(messages, StoredMessage::setupRevision, Integer[]::new),
                 column(messages, message -> String.join(",", message.lanes()), String[]::new),
                 column(messages, StoredMessage::sequence, Long[]::new),
-                column(messages, StoredMessage::copyKey, String[]::new),
-                column(messages, StoredMessage::copyOf, UUID[]::new),
+                column(messages, StoredMessage::duplicateKey, String[]::new),
+                column(messages, StoredMessage::duplicateOf, UUID[]::new),
                 column(messages, message -> ArrivalCodec.encode(message.arrival()), byte[][]::new),
                 column(messages, message -> message.arrival().body(), byte[][]::new));
-    }
-
-    static <T, C> C[] column(List<T> rows, Function<T, C> value, IntFunction<C[]> array) {
-        C[] column = array.apply(rows.size());
-        for (int i = 0; i < column.length; i++) {
-            column[i] = value.apply(rows.get(i));
-        }
-        return column;
     }
 }

@@ -1,6 +1,6 @@
 package org.holtra.service.journal;
 
-import static org.holtra.service.journal.MessageColumns.column;
+import static org.holtra.service.database.Columns.column;
 
 import java.time.Instant;
 import java.util.List;
@@ -24,8 +24,8 @@ import org.holtra.core.message.MessageId;
 interface MessageMapper {
 
     String COLUMNS = """
-            m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time, m.sort, m.simulated,
-            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.copy_key, m.copy_of, m.arrival,
+            m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time, m.type, m.simulated,
+            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.duplicate_key, m.duplicate_of, m.arrival,
             m.body
             """;
 
@@ -36,20 +36,20 @@ interface MessageMapper {
             <if test="q.lane != null">and lane = #{q.lane}</if>
             <if test="q.device != null">and device = #{q.device}</if>
             order by message desc
-            <if test="q.inlet == null and q.sort == null and q.simulated == null">limit #{q.limit}</if>) newest)
+            <if test="q.inlet == null and q.type == null and q.simulated == null">limit #{q.limit}</if>) newest)
             """;
 
     /** What a query asks of a message beside its time and its lane; what is not asked for is left out. */
     String FILTERS = """
             <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
             <if test="q.device != null">and m.device = #{q.device}</if>
-            <if test="q.sort != null">and m.sort = #{q.sort}</if>
-            <if test="q.sort != null and q.sort != 'reading'">and m.sort != 'reading'</if>
+            <if test="q.type != null">and m.type = #{q.type}</if>
+            <if test="q.type != null and q.type != 'reading'">and m.type != 'reading'</if>
             <if test="q.simulated != null and q.simulated">and m.simulated</if>
             <if test="q.simulated != null and !q.simulated">and not m.simulated</if>
             <choose>
               <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'deferred' or q.state == 'duplicate'">and m.state = '${q.state}'</when>
-              <when test="q.state == 'untaken'">and m.state = 'read' and m.lanes = '{}'</when>
+              <when test="q.state == 'unrouted'">and m.state = 'read' and m.lanes = '{}'</when>
               <when test="q.state == 'waiting'">and (m.received, m.id) in (select received, message from (
                 select distinct message, received from owed
             """ + NEWEST_ASKED_FOR + """
@@ -65,17 +65,17 @@ interface MessageMapper {
             """;
 
     @Insert("""
-            insert into message (id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
-                                 setup_revision, lanes, sequence, copy_key, copy_of, arrival, body)
-            select id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
-                   setup_revision, string_to_array(lanes, ','), sequence, copy_key, copy_of, arrival, body
+            insert into message (id, received, inlet, state, reason, device, device_revision, event_time, type, simulated,
+                                 setup_revision, lanes, sequence, duplicate_key, duplicate_of, arrival, body)
+            select id, received, inlet, state, reason, device, device_revision, event_time, type, simulated,
+                   setup_revision, string_to_array(lanes, ','), sequence, duplicate_key, duplicate_of, arrival, body
             from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.inlet}::text[], #{c.state}::text[],
                         #{c.reason}::text[], #{c.device}::text[], #{c.deviceRevision}::int[],
-                        #{c.eventTime}::timestamptz[], #{c.sort}::text[], #{c.simulated}::bool[],
+                        #{c.eventTime}::timestamptz[], #{c.type}::text[], #{c.simulated}::bool[],
                         #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[],
-                        #{c.copyKey}::text[], #{c.copyOf}::uuid[], #{c.arrival}::bytea[], #{c.body}::bytea[])
-              as r(id, received, inlet, state, reason, device, device_revision, event_time, sort, simulated,
-                   setup_revision, lanes, sequence, copy_key, copy_of, arrival, body)
+                        #{c.duplicateKey}::text[], #{c.duplicateOf}::uuid[], #{c.arrival}::bytea[], #{c.body}::bytea[])
+              as r(id, received, inlet, state, reason, device, device_revision, event_time, type, simulated,
+                   setup_revision, lanes, sequence, duplicate_key, duplicate_of, arrival, body)
             """)
     void insert(@Param("c") MessageColumns columns);
 
@@ -89,13 +89,13 @@ interface MessageMapper {
         @Arg(column = "device", javaType = String.class),
         @Arg(column = "device_revision", javaType = Integer.class),
         @Arg(column = "event_time", javaType = Instant.class),
-        @Arg(column = "sort", javaType = String.class),
+        @Arg(column = "type", javaType = String.class),
         @Arg(column = "simulated", javaType = boolean.class),
         @Arg(column = "setup_revision", javaType = int.class),
         @Arg(column = "lanes", javaType = String.class),
         @Arg(column = "sequence", javaType = Long.class),
-        @Arg(column = "copy_key", javaType = String.class),
-        @Arg(column = "copy_of", javaType = UUID.class),
+        @Arg(column = "duplicate_key", javaType = String.class),
+        @Arg(column = "duplicate_of", javaType = UUID.class),
         @Arg(column = "arrival", javaType = byte[].class),
         @Arg(column = "body", javaType = byte[].class)
     })
@@ -172,26 +172,27 @@ interface MessageMapper {
             """)
     List<LaneState> states(@Param("ids") UUID[] ids, @Param("from") Instant from, @Param("to") Instant to);
 
-    /** The copies of a message that came after it. */
+    /** The duplicates of a message that came after it. */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
-            where m.copy_of = #{id} and m.state = 'duplicate' and m.received >= #{received} and m.received < #{until} order by m.received, m.id
+            where m.duplicate_of = #{id} and m.state = 'duplicate' and m.received >= #{received} and m.received < #{until} order by m.received, m.id
             limit 50
             """)
     @ResultMap("message")
-    List<MessageRow> copies(@Param("id") UUID id, @Param("received") Instant received, @Param("until") Instant until);
+    List<MessageRow> duplicates(
+            @Param("id") UUID id, @Param("received") Instant received, @Param("until") Instant until);
 
     @Select("""
             select id::text from message
-            where copy_of = #{id} and state = 'made' and received = date_trunc('milliseconds', #{received}::timestamptz)
+            where duplicate_of = #{id} and state = 'made' and received = date_trunc('milliseconds', #{received}::timestamptz)
             order by event_time, id limit 1000
             """)
-    List<String> unfoldedInto(@Param("id") UUID id, @Param("received") Instant received);
+    List<String> splitInto(@Param("id") UUID id, @Param("received") Instant received);
 
-    /** The first of each message that may still be copied. */
+    /** The first of each message that may still have duplicates. */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
-            where m.received > #{since} and m.copy_key is not null and m.copy_of is null
+            where m.received > #{since} and m.duplicate_key is not null and m.duplicate_of is null
             """)
     @ResultMap("message")
     List<MessageRow> firsts(@Param("since") Instant since);
@@ -246,18 +247,18 @@ interface MessageMapper {
             """)
     Set<UUID> existing(@Param("ids") UUID[] ids, @Param("received") Instant[] received);
 
-    /** @param copyOf the message that one is a copy of */
-    record Copied(UUID id, UUID copyOf) {}
+    /** @param duplicateOf the message that one is a duplicate of */
+    record Duplicate(UUID id, UUID duplicateOf) {}
 
-    /** Of messages that are about to be kept, those that are copies of kept ones. */
+    /** Of messages that are about to be kept, those that are duplicates of kept ones. */
     @Select("""
-            select n.id, m.id as copy_of
+            select n.id, m.id as duplicate_of
             from unnest(#{ids}::uuid[], #{inlets}::text[], #{devices}::text[], #{keys}::text[], #{since}::timestamptz[])
-                   as n(id, inlet, device, copy_key, since)
+                   as n(id, inlet, device, duplicate_key, since)
             join message m on m.device = n.device and m.received >= n.since and m.inlet = n.inlet
-                and m.copy_key = n.copy_key and m.copy_of is null
+                and m.duplicate_key = n.duplicate_key and m.duplicate_of is null
             """)
-    List<Copied> copied(
+    List<Duplicate> duplicatesAmong(
             @Param("ids") UUID[] ids,
             @Param("inlets") String[] inlets,
             @Param("devices") String[] devices,
@@ -267,7 +268,7 @@ interface MessageMapper {
     /** The newest read messages of some inlets, the newest first. */
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
-            where m.inlet = any(#{inlets}::text[]) and (m.state = 'read' or m.state = 'made' and m.sort = 'alarm')
+            where m.inlet = any(#{inlets}::text[]) and (m.state = 'read' or m.state = 'made' and m.type = 'alarm')
             order by m.received desc, m.id desc limit #{limit}
             """)
     @ResultMap("message")
@@ -281,7 +282,7 @@ interface MessageMapper {
     @Select("""
             select ${@org.holtra.service.journal.MessageMapper@COLUMNS} from message m
             where (m.received, m.id) > (#{received}, #{id}) and m.received < #{until} and m.inlet = any(#{inlets}::text[])
-              and (m.state = 'read' or m.state = 'made' and (m.sort = 'alarm' or #{lane}::text = any(m.lanes)))
+              and (m.state = 'read' or m.state = 'made' and (m.type = 'alarm' or #{lane}::text = any(m.lanes)))
             order by m.received, m.id limit #{limit}
             """)
     @ResultMap("message")
@@ -304,7 +305,7 @@ interface MessageMapper {
     @Select("""
             select count(*) as count, min(received) as first from (
               select received from message
-              where inlet = any(#{inlets}::text[]) and (state = 'read' or state = 'made' and sort = 'alarm') and received >= #{from} and received < #{until}
+              where inlet = any(#{inlets}::text[]) and (state = 'read' or state = 'made' and type = 'alarm') and received >= #{from} and received < #{until}
               order by received desc limit #{most}) m
             """)
     Stretch stretch(
@@ -336,12 +337,12 @@ interface MessageMapper {
     @Update("""
             update message m
             set state = u.state, reason = u.reason, device = u.device, device_revision = u.device_revision,
-                event_time = u.event_time, sort = u.sort, simulated = u.simulated, setup_revision = u.setup_revision,
+                event_time = u.event_time, type = u.type, simulated = u.simulated, setup_revision = u.setup_revision,
                 lanes = string_to_array(u.lanes, ','), sequence = u.sequence
             from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.state}::text[], #{c.reason}::text[],
-                        #{c.device}::text[], #{c.deviceRevision}::int[], #{c.eventTime}::timestamptz[], #{c.sort}::text[],
+                        #{c.device}::text[], #{c.deviceRevision}::int[], #{c.eventTime}::timestamptz[], #{c.type}::text[],
                         #{c.simulated}::bool[], #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[])
-              as u(id, received, state, reason, device, device_revision, event_time, sort, simulated, setup_revision, lanes,
+              as u(id, received, state, reason, device, device_revision, event_time, type, simulated, setup_revision, lanes,
                    sequence)
             where m.received = u.received and m.id = u.id
             """)

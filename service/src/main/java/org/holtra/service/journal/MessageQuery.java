@@ -7,7 +7,7 @@ import org.holtra.core.message.MessageId;
 /**
  * Which messages to list. What is null does not matter.
  *
- * @param state {@code unreadable}, {@code untaken}, {@code waiting}, {@code dead} or {@code delivered}
+ * @param state {@code unreadable}, {@code unrouted}, {@code waiting}, {@code dead} or {@code delivered}
  * @param before only those older than this one
  */
 public record MessageQuery(
@@ -17,14 +17,14 @@ public record MessageQuery(
         String inlet,
         String device,
         String lane,
-        String sort,
+        String type,
         String state,
         Boolean simulated,
         int limit) {
 
     /** The same within another span. */
     MessageQuery within(Instant start, Instant end, int most) {
-        return new MessageQuery(start, end, before, inlet, device, lane, sort, state, simulated, most);
+        return new MessageQuery(start, end, before, inlet, device, lane, type, state, simulated, most);
     }
 
     public Instant beforeReceived() {

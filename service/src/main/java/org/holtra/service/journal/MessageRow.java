@@ -14,13 +14,13 @@ public record MessageRow(
         String device,
         Integer deviceRevision,
         Instant eventTime,
-        String sort,
+        String type,
         boolean simulated,
         int setupRevision,
         String lanes,
         Long sequence,
-        String copyKey,
-        UUID copyOf,
+        String duplicateKey,
+        UUID duplicateOf,
         byte[] arrival,
         byte[] body) {
 
@@ -32,12 +32,12 @@ public record MessageRow(
                 device,
                 deviceRevision,
                 eventTime,
-                sort,
+                type,
                 simulated,
                 setupRevision,
                 lanes.isEmpty() ? List.of() : List.of(lanes.split(",")),
                 sequence,
-                copyKey,
-                copyOf);
+                duplicateKey,
+                duplicateOf);
     }
 }

@@ -11,10 +11,10 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
-import java.util.stream.Stream;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.database.CachedValue;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 
@@ -26,16 +26,14 @@ public class Records {
     private static final int LATEST = 20_000;
 
     private final Journal.Mappers mappers;
-    private final TallyMapper tallies;
     private final InstantSource clock;
 
-    private final Sparing<List<LaneDebt>> debts;
+    private final CachedValue<List<LaneDebt>> debts;
 
-    Records(Journal.Mappers mappers, TallyMapper tallies, InstantSource clock) {
+    Records(Journal.Mappers mappers, InstantSource clock) {
         this.mappers = mappers;
-        this.tallies = tallies;
         this.clock = clock;
-        this.debts = new Sparing<>(this::debtsNow, System::nanoTime);
+        this.debts = new CachedValue<>(this::debtsNow, System::nanoTime);
     }
 
     public List<StoredMessage> messages(MessageQuery query) {
@@ -84,23 +82,23 @@ public class Records {
 
     /** What a message was made of, in the order it came; at most a hundred. */
     public List<String> madeOf(StoredMessage made) {
-        return made.copyOf() != null
-                ? List.of(made.copyOf().toString())
+        return made.duplicateOf() != null
+                ? List.of(made.duplicateOf().toString())
                 : mappers.outcomes().mergedInto(made.id().value());
     }
 
-    /** What lanes unfolded a message into; at most a thousand. */
-    public List<String> unfoldedInto(MessageId id) {
-        return mappers.messages().unfoldedInto(id.value(), id.received());
+    /** What lanes split a message into; at most a thousand. */
+    public List<String> splitInto(MessageId id) {
+        return mappers.messages().splitInto(id.value(), id.received());
     }
 
-    /** Copies of a message, in the order they came; at most fifty. */
-    public List<StoredMessage> copies(MessageId id, Duration within) {
+    /** Duplicates of a message, in the order they came; at most fifty. */
+    public List<StoredMessage> duplicates(MessageId id, Duration within) {
         return stored(mappers.messages()
-                .copies(id.value(), id.received(), id.received().plus(within)));
+                .duplicates(id.value(), id.received(), id.received().plus(within)));
     }
 
-    /** The first of each message that came since and may have copies. */
+    /** The first of each message that came since and may have duplicates. */
     public List<StoredMessage> firsts(Instant since) {
         return stored(mappers.messages().firsts(since));
     }
@@ -215,24 +213,6 @@ public class Records {
     /** What lanes owe at this moment. */
     public List<LaneDebt> debtsNow() {
         return mappers.owed().debts();
-    }
-
-    public List<TallyRow> tallies(Instant from, Instant to) {
-        return tallies.between(from, to);
-    }
-
-    /** Counts of some sorts only. */
-    public List<TallyRow> tallies(Instant from, Instant to, Tally.What... whats) {
-        return tallies.ofSorts(from, to, Stream.of(whats).map(Tally.What::name).toArray(String[]::new));
-    }
-
-    /** What outlets delivered lately, by outlet. */
-    public Map<String, OutletTraffic> outletTraffic() {
-        Instant now = clock.instant();
-        return tallies
-                .outlets(now.minus(Duration.ofDays(1)), now.minus(Duration.ofDays(7)), now.minus(Duration.ofDays(30)))
-                .stream()
-                .collect(Collectors.toMap(OutletTraffic::name, traffic -> traffic));
     }
 
     public List<DeadLetter> dead(String lane, String outlet, String cause, int limit) {

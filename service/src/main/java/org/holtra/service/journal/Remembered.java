@@ -1,6 +1,6 @@
 package org.holtra.service.journal;
 
-import static org.holtra.service.journal.MessageColumns.column;
+import static org.holtra.service.database.Columns.column;
 
 import java.time.Instant;
 import java.util.List;

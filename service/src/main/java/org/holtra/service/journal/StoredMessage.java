@@ -14,12 +14,12 @@ import org.holtra.core.message.MessageId;
  * @param device key, or null
  * @param deviceRevision of what was known of the device when lanes picked, or null
  * @param eventTime null if unreadable
- * @param sort null if unreadable
+ * @param type null if unreadable
  * @param setupRevision the setup that read it and picked
  * @param lanes that took it
  * @param sequence the device's own number for it, or null
- * @param copyKey what it has in common with its copies, or null
- * @param copyOf the message it is a copy of, or null
+ * @param duplicateKey what it has in common with its duplicates, or null
+ * @param duplicateOf the message it is a duplicate of, or null
  */
 public record StoredMessage(
         Arrival arrival,
@@ -28,13 +28,13 @@ public record StoredMessage(
         String device,
         Integer deviceRevision,
         Instant eventTime,
-        String sort,
+        String type,
         boolean simulated,
         int setupRevision,
         List<String> lanes,
         Long sequence,
-        String copyKey,
-        UUID copyOf) {
+        String duplicateKey,
+        UUID duplicateOf) {
 
     public static final String READ = "read";
     public static final String UNREADABLE = "unreadable";
@@ -64,8 +64,8 @@ public record StoredMessage(
         return arrival.id();
     }
 
-    /** The same, as a copy of a message that came before. */
-    StoredMessage asCopyOf(UUID first) {
+    /** The same, as a duplicate of a message that came before. */
+    StoredMessage asDuplicateOf(UUID first) {
         return new StoredMessage(
                 arrival,
                 DUPLICATE,
@@ -73,12 +73,12 @@ public record StoredMessage(
                 device,
                 null,
                 null,
-                sort,
+                type,
                 simulated,
                 setupRevision,
                 List.of(),
                 sequence,
-                copyKey,
+                duplicateKey,
                 first);
     }
 
@@ -91,7 +91,7 @@ public record StoredMessage(
                 device,
                 deviceRevision,
                 eventTime,
-                sort,
+                type,
                 simulated,
                 setupRevision,
                 lanes,
@@ -114,20 +114,20 @@ public record StoredMessage(
                 device,
                 deviceRevision,
                 eventTime,
-                sort,
+                type,
                 simulated,
                 setupRevision,
                 lanes,
                 sequence,
-                copyKey,
-                copyOf);
+                duplicateKey,
+                duplicateOf);
     }
 
     public boolean readable() {
         return READ.equals(state) || TRIAL.equals(state) || MADE.equals(state);
     }
 
-    /** Whether it came in by an inlet, and is no copy of another. */
+    /** Whether it came in by an inlet, and is no duplicate of another. */
     public boolean cameAsFirst() {
         return !DUPLICATE.equals(state) && !TRIAL.equals(state) && !MADE.equals(state);
     }

@@ -24,7 +24,7 @@ import org.holtra.service.reading.Past;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
 
-/** Runs a lookout, in force or not, over stored messages: how often it would have raised an alarm. Nothing is kept. */
+/** Runs a lookout, active or not, over stored messages: how often it would have raised an alarm. Nothing is kept. */
 @Component
 public class LookoutRehearsal {
 
@@ -133,7 +133,7 @@ public class LookoutRehearsal {
     }
 
     private List<Would> alarms(String key, List<Input> inputs, Lookout lookout, Instant to) {
-        Timeline<Watch.State> timeline = new Timeline<>(lookout.watch(), lookout.tolerance(), false);
+        Timeline<Watch.State> timeline = new Timeline<>(lookout.watch(), lookout.lateness(), false);
         Timeline.State<Watch.State> state = timeline.empty();
         List<Step.Made> made = new ArrayList<>();
         for (Input input : inputs) {

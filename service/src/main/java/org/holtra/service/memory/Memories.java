@@ -112,11 +112,11 @@ public class Memories {
     private final class Doing {
 
         private final Notes notes = new Notes(mapper, states);
-        private final Harvest lanes;
+        private final MemoryStep lanes;
         private final Watchkeeping lookouts;
 
         Doing(Setup setup) {
-            lanes = new Harvest(setup, mapper, states, notes, store);
+            lanes = new MemoryStep(setup, mapper, states, notes, store);
             lookouts = new Watchkeeping(setup, states, notes, store, book);
         }
 

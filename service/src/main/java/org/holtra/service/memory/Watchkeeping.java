@@ -73,7 +73,7 @@ final class Watchkeeping {
             throws CodecUnavailable {
         Lookout lookout = setup.lookouts().get(Remembered.lookout(row.lane()));
         Watch watch = lookout.watch();
-        Timeline<Watch.State> timeline = new Timeline<>(watch, lookout.tolerance(), false);
+        Timeline<Watch.State> timeline = new Timeline<>(watch, lookout.lateness(), false);
         Timeline.State<Watch.State> state = state(row, lookout, timeline);
         List<Input> inputs = new ArrayList<>();
         List<UUID> unreadable = new ArrayList<>();
@@ -168,7 +168,7 @@ final class Watchkeeping {
         List<Input> waiting = new ArrayList<>(state.waiting());
         waiting.addAll(inputs);
         List<Instant> times = new ArrayList<>(waiting.stream()
-                .map(one -> one.received().plus(lookout.tolerance()))
+                .map(one -> one.received().plus(lookout.lateness()))
                 .filter(time -> time.isBefore(known))
                 .sorted()
                 .distinct()

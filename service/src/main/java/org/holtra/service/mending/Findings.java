@@ -15,11 +15,11 @@ import java.util.stream.Stream;
  * @param unread how many messages could not be read, and
  * @param readable how many of them can be now
  * @param dead how many deliveries are given up, by cause
- * @param untaken how many messages no lane took that one would take now, by lane
+ * @param unrouted how many messages no lane took that one would take now, by lane
  * @param revisions how many deliveries arrived, by the revision of the setup that made their content; or, of what was
  *     done, how many were corrected
  * @param overtaken how many of those that would go now come behind later ones of their device on lanes that keep order
- * @param examples a few messages of each sort, by {@code unread}, {@code dead}, {@code untaken}
+ * @param examples a few messages of each type, by {@code unread}, {@code dead}, {@code unrouted}
  * @param missing where devices' own numbers jump
  */
 public record Findings(
@@ -29,7 +29,7 @@ public record Findings(
         long unread,
         long readable,
         Map<String, Long> dead,
-        Map<String, Long> untaken,
+        Map<String, Long> unrouted,
         Map<Integer, Long> revisions,
         long overtaken,
         Map<String, List<String>> examples,
@@ -67,7 +67,7 @@ public record Findings(
                 unread + more.unread,
                 readable + more.readable,
                 sum(dead, more.dead),
-                sum(untaken, more.untaken),
+                sum(unrouted, more.unrouted),
                 sum(revisions, more.revisions),
                 overtaken + more.overtaken,
                 some(examples, more.examples),

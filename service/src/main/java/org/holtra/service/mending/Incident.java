@@ -9,11 +9,11 @@ import java.util.UUID;
  * @param outlet and {@code device}: one of both is null
  * @param since by the time of arrival of messages, up to but without {@code until}
  * @param findings as JSON, see {@link Findings}
- * @param look the undertaking that looks into it, or did last
+ * @param look the job that looks into it, or did last
  * @param acts as JSON, see {@link Acts}; null as long as nothing is done
  * @param before as JSON, what was found before that
  * @param acted as JSON, what was done: {@link Findings} too
- * @param mend the undertaking that mends it; null as long as there is none
+ * @param mend the job that mends it; null as long as there is none
  */
 public record Incident(
         UUID id,

@@ -85,7 +85,7 @@ public final class IncidentReport {
                 Map.entry("Deliveries given up" + reasons(findings.dead()), number(Findings.total(findings.dead()))),
                 Map.entry(
                         "Deliveries missing, since no lane took the message",
-                        number(Findings.total(findings.untaken()))),
+                        number(Findings.total(findings.unrouted()))),
                 Map.entry(
                         "Messages that never came, by the devices\u2019 own numbers",
                         number(findings.missing().stream()
@@ -116,7 +116,7 @@ public final class IncidentReport {
             row("Dead deliveries tried again", Findings.total(acted.dead()), "");
         }
         if (acts.take()) {
-            row("Deliveries made that were missing", Findings.total(acted.untaken()), "");
+            row("Deliveries made that were missing", Findings.total(acted.unrouted()), "");
         }
         if (!acts.wrong().isEmpty()) {
             String revisions = acts.wrong().stream().map(String::valueOf).collect(Collectors.joining(", "));
@@ -146,7 +146,7 @@ public final class IncidentReport {
         if (findings.missing().isEmpty()) {
             return;
         }
-        heading("What never came");
+        heading("Gaps");
         page.append(
                         "<p>The devices number their messages; these numbers are missing. They cannot be made good here.</p>")
                 .append("<table><tr><th>Device<th>Numbers<th>How many<th>Before");

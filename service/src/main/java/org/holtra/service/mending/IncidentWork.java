@@ -4,8 +4,8 @@ import java.time.Duration;
 import java.util.List;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
-import org.holtra.service.undertakings.Undertaking;
-import org.holtra.service.undertakings.Work;
+import org.holtra.service.jobs.Job;
+import org.holtra.service.jobs.Work;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -25,8 +25,8 @@ final class IncidentWork {
     /** @param incident its id */
     record Terms(UUID incident, long number, String about) {}
 
-    private static Incident incident(IncidentMapper mapper, Undertaking undertaking) {
-        Terms terms = JSON.readValue(undertaking.terms(), Terms.class);
+    private static Incident incident(IncidentMapper mapper, Job job) {
+        Terms terms = JSON.readValue(job.terms(), Terms.class);
         return mapper.byId(terms.incident)
                 .orElseThrow(() -> new IllegalStateException("incident " + terms.number + " is no longer there"));
     }
@@ -68,8 +68,8 @@ final class IncidentWork {
         }
 
         @Override
-        public Step step(Undertaking undertaking) {
-            return look(mapper, walk, incident(mapper, undertaking), undertaking.reached());
+        public Step step(Job job) {
+            return look(mapper, walk, incident(mapper, job), job.reached());
         }
     }
 
@@ -92,9 +92,9 @@ final class IncidentWork {
         }
 
         @Override
-        public Step step(Undertaking undertaking) {
-            Incident incident = incident(mapper, undertaking);
-            String reached = undertaking.reached();
+        public Step step(Job job) {
+            Incident incident = incident(mapper, job);
+            String reached = job.reached();
             if (reached != null && reached.startsWith(LOOKING)) {
                 String from = reached.substring(LOOKING.length());
                 Step step = look(mapper, walk, incident, from.isEmpty() ? null : from);

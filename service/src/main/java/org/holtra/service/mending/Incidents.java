@@ -7,8 +7,8 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import org.holtra.core.setup.Lane;
-import org.holtra.service.undertakings.Undertaking;
-import org.holtra.service.undertakings.Undertakings;
+import org.holtra.service.jobs.Job;
+import org.holtra.service.jobs.Jobs;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 import tools.jackson.databind.json.JsonMapper;
@@ -21,13 +21,13 @@ public class Incidents {
 
     private final IncidentMapper mapper;
     private final Walk walk;
-    private final Undertakings undertakings;
+    private final Jobs jobs;
     private final InstantSource clock;
 
-    Incidents(IncidentMapper mapper, Walk walk, Undertakings undertakings, InstantSource clock) {
+    Incidents(IncidentMapper mapper, Walk walk, Jobs jobs, InstantSource clock) {
         this.mapper = mapper;
         this.walk = walk;
-        this.undertakings = undertakings;
+        this.jobs = jobs;
         this.clock = clock;
     }
 
@@ -74,7 +74,7 @@ public class Incidents {
 
     /** Looks into one anew. */
     public Incident look(Incident incident, String by) {
-        Undertaking look = undertakings.begin(IncidentWork.LOOK, terms(incident), by, walk.length(incident), null);
+        Job look = jobs.begin(IncidentWork.LOOK, terms(incident), by, walk.length(incident), null);
         mapper.looking(incident.id(), look.id());
         return mapper.byId(incident.id()).orElseThrow();
     }
@@ -88,7 +88,7 @@ public class Incidents {
             return Optional.empty();
         }
         // Each message is gone through twice: it is mended, and looked at afterwards.
-        Undertaking mend = undertakings.begin(IncidentWork.MEND, terms(incident), by, 2 * walk.length(incident), null);
+        Job mend = jobs.begin(IncidentWork.MEND, terms(incident), by, 2 * walk.length(incident), null);
         mapper.mending(incident.id(), mend.id());
         return mapper.byId(incident.id());
     }

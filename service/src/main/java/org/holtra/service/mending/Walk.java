@@ -156,7 +156,7 @@ class Walk {
                                     .collect(Collectors.groupingBy(
                                             IncidentMapper.Dead::cause, TreeMap::new, Collectors.counting()))
                             : Map.of(),
-                    untaken(again),
+                    unrouted(again),
                     revisions(arrived, again),
                     overtaken(),
                     examples,
@@ -186,7 +186,7 @@ class Walk {
 
                 @Override
                 public boolean takes(StoredMessage before, Lane lane) {
-                    return acts.take() && isUntaken(before) && isAbout(lane.outlet());
+                    return acts.take() && isUnrouted(before) && isAbout(lane.outlet());
                 }
 
                 @Override
@@ -205,14 +205,14 @@ class Walk {
                 if (!one.before().readable() && acts.read()) {
                     example("unread", one.before().id());
                 } else if (!one.taken().isEmpty()) {
-                    example("untaken", one.before().id());
+                    example("unrouted", one.before().id());
                 }
             }
             return all;
         }
 
         /** Whether no lane took it that the incident is about. */
-        private boolean isUntaken(StoredMessage message) {
+        private boolean isUnrouted(StoredMessage message) {
             return message.lanes().stream()
                     .map(lane -> setup.lanes().get(lane))
                     .noneMatch(lane -> lane != null && isAbout(lane.outlet()));
@@ -232,7 +232,7 @@ class Walk {
                     letters.stream().map(IncidentMapper.Dead::delivery).toList(), null, outlets);
         }
 
-        private Map<String, Long> untaken(List<Rereader.Again> again) {
+        private Map<String, Long> unrouted(List<Rereader.Again> again) {
             return again.stream()
                     .filter(one -> one.before().readable())
                     .flatMap(one -> one.taken().stream())

@@ -6,7 +6,7 @@ import java.sql.SQLException;
 import java.util.Map;
 import javax.sql.DataSource;
 import org.flywaydb.core.Flyway;
-import org.holtra.service.journal.Urgent;
+import org.holtra.service.database.Urgent;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.context.properties.ConfigurationProperties;

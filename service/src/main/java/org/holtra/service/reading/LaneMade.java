@@ -4,8 +4,8 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import org.holtra.core.memory.Split;
 import org.holtra.core.memory.Step;
-import org.holtra.core.memory.Unfold;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
@@ -33,7 +33,7 @@ public record LaneMade(String lane, String key, Whose of, int setupRevision) {
     }
 
     /** @param number of the item in the message that held it, from 1 */
-    public StoredMessage item(MessageId parent, Unfold.Item item, int number, int count) {
+    public StoredMessage item(MessageId parent, Split.Item item, int number, int count) {
         return message(
                 MessageId.derived(parent.received(), List.of(lane, parent.toString(), "" + number)),
                 JSON.writeValueAsBytes(item.data()),

@@ -8,9 +8,9 @@ import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
+import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
-import org.holtra.core.message.Sort;
 import org.holtra.core.picking.Points;
 import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Fields;
@@ -117,10 +117,10 @@ public class Readings {
     }
 
     /**
-     * A message as the journal has it, with its content read by a setup. Device, event time and sort stay as they were
+     * A message as the journal has it, with its content read by a setup. Device, event time and type stay as they were
      * told when it was read.
      *
-     * @throws UnreadableContent if this setup cannot read it; of that sort {@link CodecUnavailable} if it may do so later
+     * @throws UnreadableContent if this setup cannot read it; of that type {@link CodecUnavailable} if it may do so later
      */
     public Message again(StoredMessage stored, Setup setup) throws UnreadableContent {
         Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
@@ -137,7 +137,7 @@ public class Readings {
                         stored.arrival(),
                         new Origin(
                                 stored.device(),
-                                Sort.of(stored.sort()).orElse(Sort.READING),
+                                MessageType.of(stored.type()).orElse(MessageType.READING),
                                 stored.simulated(),
                                 stored.sequence()),
                         stored.eventTime(),
@@ -199,7 +199,7 @@ public class Readings {
 
     /** What a message tells of its device. */
     public DeviceLife.Heard heard(Message message, Map<String, Object> fields, Device device, Setup setup) {
-        boolean reading = message.sort() == Sort.READING;
+        boolean reading = message.type() == MessageType.READING;
         Map<String, Object> shows = new LinkedHashMap<>(reading ? Fields.position(fields) : Map.of());
         Optional.ofNullable(model(device, setup))
                 .filter(model -> !model.shows().isEmpty())

@@ -18,8 +18,8 @@ import org.springframework.stereotype.Component;
 @Component
 public class SetupParts {
 
-    /** The sorts of parts there are. */
-    public static final List<String> THINGS = List.of("models", "tables", "inlets", "outlets", "lanes", "lookouts");
+    /** The types of parts there are. */
+    public static final List<String> THINGS = List.of("models", "lookups", "inlets", "outlets", "lanes", "lookouts");
 
     /**
      * @param content its fields; null if there is no such part
@@ -49,7 +49,7 @@ public class SetupParts {
         this.clock = clock;
     }
 
-    /** The setup in force as it is written, read once for each revision: pages ask for its parts every few seconds. */
+    /** The active setup as it is written, read once for each revision: pages ask for its parts every few seconds. */
     private record Written(int revision, SetupEdit edit) {}
 
     private volatile Written written = new Written(0, new SetupEdit(""));
@@ -95,7 +95,7 @@ public class SetupParts {
         return written().edit.with(thing, name, content);
     }
 
-    /** Puts a part in force. */
+    /** Applies a part. */
     public Setup adopt(String thing, String name, Map<String, Object> content, Change change) throws SetupRefused {
         return adopted(thing, name, change, edit -> edit.with(thing, name, content));
     }
@@ -160,7 +160,7 @@ public class SetupParts {
             boolean needs = switch (thing) {
                 case "inlets" -> lane.inlets().contains(name);
                 case "outlets" -> lane.outlet().equals(name);
-                case "tables" ->
+                case "lookups" ->
                     written()
                             .edit
                             .text("lanes", lane.name())

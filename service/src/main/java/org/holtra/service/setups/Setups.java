@@ -12,10 +12,10 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupCompiler;
 import org.holtra.core.setup.SetupProblem;
+import org.holtra.service.cluster.ClusterEvent;
+import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.credentials.CredentialStore;
-import org.holtra.service.journal.Bulletin;
 import org.holtra.service.journal.Records;
-import org.holtra.service.journal.Told;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.ApplicationEventPublisher;
@@ -24,7 +24,7 @@ import org.springframework.dao.DuplicateKeyException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
 
-/** The setup in force, the revisions before it, and the way from one to the next. */
+/** The active setup, the revisions before it, and the way from one to the next. */
 @Component
 public class Setups {
 
@@ -63,7 +63,7 @@ public class Setups {
             TransactionTemplate transaction,
             InstantSource clock,
             ApplicationEventPublisher events,
-            Bulletin bulletin) {}
+            ClusterEvents cluster) {}
 
     Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, Records records, Change change) {
         this.mapper = mapper;
@@ -77,7 +77,7 @@ public class Setups {
         return current;
     }
 
-    /** Puts the newest revision in force, as it was adopted. */
+    /** Makes the newest revision active, as it was adopted. */
     public synchronized void load() {
         mapper.newest().filter(newest -> newest.revision() > current.revision()).ifPresent(newest -> {
             SetupCompiler.Result result = compiler.compile(newest.yaml());
@@ -119,8 +119,8 @@ public class Setups {
 
     /** Another node adopted a setup. */
     @EventListener
-    void told(Told told) {
-        if (told.is(Told.Topic.SETUP)) {
+    void on(ClusterEvent event) {
+        if (event.is(ClusterEvent.Topic.SETUP)) {
             load();
         }
     }
@@ -137,7 +137,7 @@ public class Setups {
         return mapper.all();
     }
 
-    /** A setup that was once in force, compiled anew; empty if there was none of this revision. */
+    /** A setup that was once active, compiled anew; empty if there was none of this revision. */
     public Optional<Setup> compiled(int revision) {
         if (revision == current.revision()) {
             return Optional.of(current);
@@ -154,7 +154,7 @@ public class Setups {
     }
 
     /**
-     * Checks a setup as a whole and puts it in force, at once and for everything.
+     * Checks a setup as a whole and applies it, at once and for everything.
      *
      * @param basedOn the revision it was made from; it is refused if another has been adopted since. Null to not care
      */
@@ -201,7 +201,7 @@ public class Setups {
             settleWaiting(before, after, waiting, row.adoptedBy());
             closeAndOpen(before, after);
             order(before, after);
-            change.bulletin.tell(Told.Topic.SETUP, Integer.toString(row.revision()));
+            change.cluster.publish(ClusterEvent.Topic.SETUP, Integer.toString(row.revision()));
         });
     }
 

@@ -1,9 +1,9 @@
 package org.holtra.service.spool;
 
 import java.time.InstantSource;
-import org.holtra.service.journal.BeforeCounting;
-import org.holtra.service.journal.Node;
-import org.holtra.service.journal.SpoolReports;
+import org.holtra.service.balance.BeforeCounting;
+import org.holtra.service.balance.SpoolReports;
+import org.holtra.service.cluster.Node;
 import org.springframework.stereotype.Component;
 
 /** Tells all nodes how this one's spool stands. */

@@ -47,7 +47,7 @@ final class ApiBodies extends OncePerRequestFilter {
     private static final Duration WAIT = Duration.ofSeconds(10);
     private static final PathPatternParser PATHS = PathPatternParser.defaultInstance;
 
-    private static final PathPattern COMPILES = PATHS.parse("/api/setup/**");
+    private static final PathPattern COMPILES = PATHS.parse("/api/v1/setup/**");
     private static final Map<PathPattern, Integer> LIMITS = limits();
 
     private final BodyMemory memory;
@@ -63,14 +63,14 @@ final class ApiBodies extends OncePerRequestFilter {
 
     private static Map<PathPattern, Integer> limits() {
         Map<String, Integer> limits = new LinkedHashMap<>();
-        limits.put("/api/session", 4 * KIB);
-        limits.put("/api/credentials/**", FIELDS);
-        limits.put("/api/keys/**", FIELDS);
-        limits.put("/api/alarms/**", FIELDS);
-        limits.put("/api/replays/**", FIELDS);
-        limits.put("/api/setup/**", WHOLE_SETUPS_AND_TABLES);
-        limits.put("/api/devices/table", WHOLE_SETUPS_AND_TABLES);
-        limits.put("/api/tables/**", WHOLE_SETUPS_AND_TABLES);
+        limits.put("/api/v1/session", 4 * KIB);
+        limits.put("/api/v1/credentials/**", FIELDS);
+        limits.put("/api/v1/keys/**", FIELDS);
+        limits.put("/api/v1/alarms/**", FIELDS);
+        limits.put("/api/v1/replays/**", FIELDS);
+        limits.put("/api/v1/setup/**", WHOLE_SETUPS_AND_TABLES);
+        limits.put("/api/v1/devices/table", WHOLE_SETUPS_AND_TABLES);
+        limits.put("/api/v1/lookups/**", WHOLE_SETUPS_AND_TABLES);
         Map<PathPattern, Integer> parsed = new LinkedHashMap<>();
         limits.forEach((path, limit) -> parsed.put(PATHS.parse(path), limit));
         return parsed;

@@ -8,9 +8,9 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
-import org.holtra.service.journal.Records;
-import org.holtra.service.journal.Tally;
-import org.holtra.service.journal.TallyRow;
+import org.holtra.service.balance.Counts;
+import org.holtra.service.balance.Tally;
+import org.holtra.service.balance.TallyRow;
 import org.springframework.stereotype.Component;
 
 /**
@@ -26,15 +26,15 @@ class LastDay {
     /** Counts of a minute come in for so much longer. */
     private static final Duration AGAIN = Duration.ofMinutes(3);
 
-    private final Records records;
+    private final Counts counts;
     /** A bit for each minute of a day that goes round and round, by inlet. */
     private final Map<String, BitSet> heard = new HashMap<>();
 
     private final Map<String, TreeMap<Instant, Long>> dead = new HashMap<>();
     private Instant readUpTo;
 
-    LastDay(Records records) {
-        this.records = records;
+    LastDay(Counts counts) {
+        this.counts = counts;
     }
 
     synchronized void read(Instant now) {
@@ -48,7 +48,7 @@ class LastDay {
             }
         }
         for (TallyRow row :
-                records.tallies(from, now.plus(Duration.ofMinutes(1)), Tally.What.ACKNOWLEDGED, Tally.What.DEAD)) {
+                counts.between(from, now.plus(Duration.ofMinutes(1)), Tally.What.ACKNOWLEDGED, Tally.What.DEAD)) {
             if (row.what().equals(Tally.What.DEAD.name())) {
                 dead.computeIfAbsent(row.name(), lane -> new TreeMap<>()).put(row.minute(), row.count());
             } else if (minute(row.minute()) > minute(now) - MINUTES && minute(row.minute()) <= minute(now)) {

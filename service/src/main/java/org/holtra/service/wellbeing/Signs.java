@@ -12,15 +12,15 @@ import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.balance.SpoolReports;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.intake.Inlets;
 import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Records;
-import org.holtra.service.journal.SpoolReports;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
-/** Looks for what is wrong with Holtra itself: by usual bounds, in force from the start. */
+/** Looks for what is wrong with Holtra itself: by usual bounds, active from the start. */
 @Component
 class Signs {
 

@@ -5,7 +5,7 @@ import java.time.Instant;
 /**
  * Something that is wrong with Holtra itself, or with what it depends on.
  *
- * @param what sort it is of: {@code outlet}, {@code backlog}, {@code spool}, {@code disk}, {@code inlet}, {@code dead} or
+ * @param what type it is of: {@code outlet}, {@code backlog}, {@code spool}, {@code disk}, {@code inlet}, {@code dead} or
  *     {@code database}
  * @param name of the outlet, lane, node or inlet
  * @param since when it was noticed

@@ -13,10 +13,10 @@ import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.balance.SpoolReports;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.journal.JournalUnavailable;
-import org.holtra.service.journal.Node;
-import org.holtra.service.journal.SpoolReports;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
 import org.holtra.service.spool.SpoolTeller;
@@ -27,7 +27,7 @@ import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
- * Watches over Holtra itself. Each trouble that comes, and each that goes, is a message of sort alarm by the inlet
+ * Watches over Holtra itself. Each trouble that comes, and each that goes, is a message of type alarm by the inlet
  * {@code holtra}, which lanes can carry to people like any other.
  */
 @Component

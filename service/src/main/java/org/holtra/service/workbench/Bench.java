@@ -7,7 +7,7 @@ import org.holtra.core.setup.SetupCompiler;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
-/** Compiles the lane a person works on, as it would be in the setup in force. */
+/** Compiles the lane a person works on, as it would be in the active setup. */
 @Component
 class Bench {
 
@@ -23,7 +23,7 @@ class Bench {
         return setups.current();
     }
 
-    /** @param fields of the lane; null for the one in force of that name */
+    /** @param fields of the lane; null for the active one of that name */
     SetupCompiler.LaneResult lane(String name, Map<String, Object> fields) {
         if (fields != null) {
             return compiler.lane(setups.current(), name, fields);

@@ -64,14 +64,14 @@ class Cautions {
     }
 
     private static Optional<String> outOfRange(String name, double value, FieldSpec spec) {
-        boolean low = spec.least() != null && value < spec.least();
-        boolean high = spec.most() != null && value > spec.most();
+        boolean low = spec.min() != null && value < spec.min();
+        boolean high = spec.max() != null && value > spec.max();
         if (!low && !high) {
             return Optional.empty();
         }
         String unit = spec.unit() == null ? "" : " " + spec.unit();
         return Optional.of("data." + name + " is " + value + unit + ", "
-                + (low ? "below the " + spec.least() : "above the " + spec.most()) + unit
+                + (low ? "below the " + spec.min() : "above the " + spec.max()) + unit
                 + " that its model believes");
     }
 

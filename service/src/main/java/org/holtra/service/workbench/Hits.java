@@ -36,12 +36,12 @@ class Hits {
     /**
      * What a field was.
      *
-     * @param least and {@code most}: of numbers, else null
+     * @param min and {@code max}: of numbers, else null
      * @param last as it was in the newest message that has it; null if none has
      * @param values how often it had each value, where there are few of them that are no numbers; else null
      */
     record FieldRange(
-            String field, String unit, long seen, Double least, Double most, Object last, Map<String, Long> values) {}
+            String field, String unit, long seen, Double min, Double max, Object last, Map<String, Long> values) {}
 
     private static final int FEW = 8;
 
@@ -95,8 +95,8 @@ class Hits {
         private final FieldPath field;
         private final Map<String, Long> values = new LinkedHashMap<>();
         private long seen;
-        private double least = Double.POSITIVE_INFINITY;
-        private double most = Double.NEGATIVE_INFINITY;
+        private double min = Double.POSITIVE_INFINITY;
+        private double max = Double.NEGATIVE_INFINITY;
         private Object last;
         private String unit;
 
@@ -116,8 +116,8 @@ class Hits {
                 unit = scope.unit(field).strip();
             }
             if (value instanceof Number number) {
-                least = Math.min(least, number.doubleValue());
-                most = Math.max(most, number.doubleValue());
+                min = Math.min(min, number.doubleValue());
+                max = Math.max(max, number.doubleValue());
             } else if (values.size() <= FEW) {
                 values.merge(Plain.brief(value), 1L, Long::sum);
             }
@@ -125,13 +125,13 @@ class Hits {
         }
 
         private FieldRange range() {
-            boolean numbers = least <= most;
+            boolean numbers = min <= max;
             return new FieldRange(
                     field.toString(),
                     unit == null || unit.isEmpty() ? null : unit,
                     seen,
-                    numbers ? least : null,
-                    numbers ? most : null,
+                    numbers ? min : null,
+                    numbers ? max : null,
                     last,
                     !numbers && values.size() <= FEW ? values : null);
         }

@@ -14,11 +14,11 @@ import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.holtra.core.memory.Changed;
+import org.holtra.core.memory.Downsample;
+import org.holtra.core.memory.Increase;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Memory;
-import org.holtra.core.memory.Rise;
 import org.holtra.core.memory.Step;
-import org.holtra.core.memory.Thin;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
@@ -27,7 +27,7 @@ import org.holtra.service.reading.Measured;
 import org.holtra.service.reading.Past;
 import org.springframework.stereotype.Component;
 
-/** Runs a lane with memory, in force or not, over stored messages: what it would have made of them. Nothing is kept. */
+/** Runs a lane with memory, active or not, over stored messages: what it would have made of them. Nothing is kept. */
 @Component
 class MemoryRehearsal {
 
@@ -163,8 +163,8 @@ class MemoryRehearsal {
                 .filter(fields::contains)
                 .findFirst()
                 .orElse(fields.isEmpty() ? null : fields.first());
-        String becomes = memory.operation() instanceof Rise rise && field != null
-                ? rise.counters().getOrDefault(field, field)
+        String becomes = memory.operation() instanceof Increase increase && field != null
+                ? increase.counters().getOrDefault(field, field)
                 : field;
         List<Made> made = course.made.stream()
                 .sorted(Comparator.comparing(Made::at).reversed())
@@ -175,7 +175,7 @@ class MemoryRehearsal {
                 over.to,
                 courses.values().stream().mapToInt(one -> one.came.size()).sum(),
                 courses.values().stream().mapToInt(one -> one.made.size()).sum(),
-                memory.unfold() != null
+                memory.split() != null
                         ? 0
                         : courses.values().stream().mapToInt(Course::left).sum(),
                 courses.values().stream().mapToInt(one -> one.late).sum(),
@@ -193,8 +193,8 @@ class MemoryRehearsal {
     /** The fields that its memory is about. */
     private static Stream<String> about(Memory memory) {
         return switch (memory.operation()) {
-            case Rise rise -> rise.counters().keySet().stream();
-            case Thin thin -> thin.fields().keySet().stream();
+            case Increase increase -> increase.counters().keySet().stream();
+            case Downsample downsample -> downsample.fields().keySet().stream();
             case Changed changed -> changed.bands().keySet().stream();
             case null, default -> Stream.empty();
         };

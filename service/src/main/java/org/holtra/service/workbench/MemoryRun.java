@@ -9,9 +9,9 @@ import java.util.UUID;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Memory;
+import org.holtra.core.memory.Split;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
-import org.holtra.core.memory.Unfold;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.setup.Lane;
@@ -25,7 +25,7 @@ import org.holtra.service.reading.Whose;
  */
 final class MemoryRun {
 
-    /** What is told. Each message has one fate, but for what unfolds. */
+    /** What is told. Each message has one fate, but for what splits. */
     interface Listener {
 
         default void took(String key, Input input) {}
@@ -56,8 +56,8 @@ final class MemoryRun {
                 Input.of(message.id().value(), message.id().received(), message.eventTime(), Fields.flat(scope.data()));
         listener.took(key, input);
         LaneMade made = new LaneMade(lane.name(), key, new Whose(message.device(), message.simulated()), setupRevision);
-        if (memory.unfold() != null) {
-            unfold(made, message, memory.unfold().of(scope, message.eventTime()));
+        if (memory.split() != null) {
+            split(made, message, memory.split().of(scope, message.eventTime()));
         } else {
             keys.computeIfAbsent(key, fresh -> new Keyed<>(memory.timeline(memory.zoneOf(scope))))
                     .take(made, input);
@@ -65,13 +65,13 @@ final class MemoryRun {
         return key;
     }
 
-    private void unfold(LaneMade made, StoredMessage message, Unfold.Items items) {
+    private void split(LaneMade made, StoredMessage message, Split.Items items) {
         if (items.whyNot() != null) {
             listener.fate(made.key(), new Step.Fate.HeldBack(message.id().value(), items.whyNot()), null);
             return;
         }
         int number = 0;
-        for (Unfold.Item item : items.items()) {
+        for (Split.Item item : items.items()) {
             number++;
             listener.made(
                     made.key(),

@@ -27,7 +27,7 @@ class MemoryTrial {
 
     /**
      * @param words what becomes of it, in a sentence
-     * @param sent what goes on: itself, what it is part of, or what it unfolds into; empty if nothing does
+     * @param sent what goes on: itself, what it is part of, or what it is split into; empty if nothing does
      * @param late whether it goes on as it is because it comes too late
      */
     record Becomes(String words, List<StoredMessage> sent, boolean late) {}
@@ -82,7 +82,7 @@ class MemoryTrial {
     private static final class Watched implements MemoryRun.Listener {
 
         private final StoredMessage subject;
-        private final List<StoredMessage> unfolded = new ArrayList<>();
+        private final List<StoredMessage> split = new ArrayList<>();
         private Step.Fate fate;
         private MessageId into;
         private StoredMessage whole;
@@ -101,22 +101,22 @@ class MemoryTrial {
 
         @Override
         public void made(String key, StoredMessage message, Map<String, Object> fields) {
-            if (subject.id().value().equals(message.copyOf())) {
-                unfolded.add(message);
+            if (subject.id().value().equals(message.duplicateOf())) {
+                split.add(message);
             } else if (message.id().equals(into)) {
                 whole = message;
             }
         }
 
         boolean isKnown() {
-            return !unfolded.isEmpty() || whole != null || fate != null && into == null;
+            return !split.isEmpty() || whole != null || fate != null && into == null;
         }
 
         /** @param at when that happens if nothing more comes; null if it happened */
         Becomes becomes(Instant at) {
             String when = at == null ? "" : ", at " + at + " if nothing more comes";
-            if (!unfolded.isEmpty()) {
-                return new Becomes("it unfolds into " + unfolded.size(), List.copyOf(unfolded), false);
+            if (!split.isEmpty()) {
+                return new Becomes("it is split into " + split.size(), List.copyOf(split), false);
             }
             return switch (fate) {
                 case Step.Fate.HeldBack(UUID message, String reason) ->

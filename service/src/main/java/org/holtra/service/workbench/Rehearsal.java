@@ -4,7 +4,7 @@ import java.time.Instant;
 import java.util.List;
 
 /**
- * A changed lane run over real messages of the past, held against the lane in force. Nothing is sent.
+ * A changed lane run over real messages of the past, held against the active lane. Nothing is sent.
  *
  * @param of how many messages there are to look at
  * @param ended null while it goes on
@@ -34,10 +34,10 @@ public record Rehearsal(
     /**
      * @param looked messages looked at
      * @param unreadable of them, today
-     * @param took what the lane in force took of them, point by point where it goes by points
+     * @param took what the active lane took of them, point by point where it goes by points
      * @param takes what the changed lane would take
      * @param gained what only the changed lane takes
-     * @param lost what only the lane in force took
+     * @param lost what only the active lane took
      * @param changed taken by both, with other content
      * @param same taken by both, with the same content
      * @param failing what the changed lane takes and cannot shape
@@ -54,21 +54,21 @@ public record Rehearsal(
             long failing) {}
 
     /**
-     * @param same whether the lane in force remembers in the same way; then contents are held against each other
+     * @param same whether the active lane remembers in the same way; then contents are held against each other
      * @param made messages made of others
      * @param passed messages that would have gone on as they are, {@code late} of them because they came too late
      * @param open what is in the memory still at the end
-     * @param madeThen how many the lane in force made in that time; null if it has no memory
+     * @param madeThen how many the active lane made in that time; null if it has no memory
      */
     public record Remembering(
             boolean same, long made, long passed, long late, long heldBack, long merged, long open, Long madeThen) {}
 
     /**
-     * @param sort {@code gained}, {@code lost}, {@code changed} or {@code failing}
+     * @param type {@code gained}, {@code lost}, {@code changed} or {@code failing}
      * @param why a lane does not take it, or its shape cannot be filled; null for what is gained or changed
      */
     public record Example(
-            String sort,
+            String type,
             String message,
             String device,
             String point,

@@ -177,7 +177,7 @@ class Rehearsals implements AutoCloseable {
         known.put(begun.id(), state(begun, rehearser, made, of, clock.instant(), stopped));
     }
 
-    /** @param madeThen by the lane in force; null while that is not counted */
+    /** @param madeThen by the active lane; null while that is not counted */
     private static Rehearsal state(
             Rehearsal begun, Rehearser rehearser, Long madeThen, long of, Instant ended, String stopped) {
         return new Rehearsal(

@@ -31,10 +31,10 @@ import org.holtra.service.reading.Readings;
 /** Holds two lanes against each other, message by message. One rehearsal's own; not for use by several threads, but for reading. */
 final class Rehearser {
 
-    /** As many examples of each sort of difference are kept. */
+    /** As many examples of each type of difference are kept. */
     private static final int EXAMPLES = 5;
 
-    private enum Sort {
+    private enum Difference {
         UNREADABLE,
         TOOK,
         TAKES,
@@ -59,7 +59,7 @@ final class Rehearser {
     private final DeviceRegistry devices;
     private final boolean factsThen;
     private final Map<Version, Optional<Device>> versions = new HashMap<>();
-    private final Map<Sort, Long> counts = new EnumMap<>(Sort.class);
+    private final Map<Difference, Long> counts = new EnumMap<>(Difference.class);
     private final List<Rehearsal.Example> examples = new ArrayList<>();
     /** Null if the changed lane has no memory. */
     private final MemoryRun memory;
@@ -97,7 +97,7 @@ final class Rehearser {
     void look(StoredMessage stored, Message message) {
         looked++;
         if (message == null) {
-            count(Sort.UNREADABLE);
+            count(Difference.UNREADABLE);
             return;
         }
         Device device = device(stored);
@@ -106,26 +106,26 @@ final class Rehearser {
         Set<String> took = live == null ? new HashSet<>() : took(stored, scope, model);
         Set<String> takes = points(changed, stored, scope, model);
         if (memory != null && !takes.isEmpty()) {
-            if (changed.memory().unfold() == null) {
+            if (changed.memory().split() == null) {
                 remembered.put(stored.id().value(), stored);
             }
             memory.take(stored, scope);
         }
         boolean alone = memory == null && (live == null || live.memory() == null);
         for (String point : takes) {
-            count(Sort.TAKES);
+            count(Difference.TAKES);
             Content now = memory != null ? null : fill(changed, scope, model, point, stored);
             if (!took.contains(point)) {
-                count(Sort.GAINED);
+                count(Difference.GAINED);
                 example("gained", stored, point, live == null ? null : Picker.whyNot(live, scope, model), List.of());
             } else if (now != null && alone) {
                 compare(stored, scope, model, point, now);
             }
         }
         for (String point : took) {
-            count(Sort.TOOK);
+            count(Difference.TOOK);
             if (!takes.contains(point)) {
-                count(Sort.LOST);
+                count(Difference.LOST);
                 example("lost", stored, point, whyNot(stored, scope, model), List.of());
             }
         }
@@ -146,21 +146,21 @@ final class Rehearser {
             StoredMessage stored = remembered.remove(fate.message());
             switch (fate) {
                 case Step.Fate.Passed passed -> {
-                    count(Sort.PASSED);
+                    count(Difference.PASSED);
                     if (passed.late()) {
-                        count(Sort.LATE);
+                        count(Difference.LATE);
                     }
                     sent(stored);
                 }
-                case Step.Fate.HeldBack heldBack -> count(Sort.HELD_BACK);
+                case Step.Fate.HeldBack heldBack -> count(Difference.HELD_BACK);
                 case Step.Fate.Merged merged -> parts.merge(into, 1L, Long::sum);
             }
         }
 
         @Override
         public void made(String key, StoredMessage message, Map<String, Object> fields) {
-            count(Sort.MADE);
-            counts.merge(Sort.MERGED, parts.getOrDefault(message.id(), 0L), Long::sum);
+            count(Difference.MADE);
+            counts.merge(Difference.MERGED, parts.getOrDefault(message.id(), 0L), Long::sum);
             parts.remove(message.id());
             sent(message);
         }
@@ -190,7 +190,7 @@ final class Rehearser {
                 : "it does not look at inlet `" + stored.arrival().inlet() + "`";
     }
 
-    /** What the lane in force really took; which points, if it goes by points, is worked out anew. */
+    /** What the active lane really took; which points, if it goes by points, is worked out anew. */
     private Set<String> took(StoredMessage stored, Scope scope, Model model) {
         if (!stored.lanes().contains(live.name())) {
             return new HashSet<>();
@@ -216,7 +216,7 @@ final class Rehearser {
             return lane.shape().fill(Points.scope(scope, model, point));
         } catch (ShapeFailure e) {
             if (lane == changed) {
-                count(Sort.FAILING);
+                count(Difference.FAILING);
                 example("failing", stored, point, e.getMessage(), List.of());
             }
             return null;
@@ -227,10 +227,10 @@ final class Rehearser {
         Content was = fill(live, scope, model, point, stored);
         boolean outlet = live.outlet().equals(changed.outlet());
         if (was != null && outlet && Differences.same(was, now)) {
-            count(Sort.SAME);
+            count(Difference.SAME);
             return;
         }
-        count(Sort.CHANGED);
+        count(Difference.CHANGED);
         if (few("changed")) {
             List<Differences.Difference> found = new ArrayList<>();
             if (!outlet) {
@@ -243,7 +243,7 @@ final class Rehearser {
                     "changed",
                     stored,
                     point,
-                    was == null ? "the lane in force could not shape it" : null,
+                    was == null ? "the active lane could not shape it" : null,
                     List.copyOf(found));
         }
     }
@@ -261,51 +261,51 @@ final class Rehearser {
                 .orElse(null);
     }
 
-    private void count(Sort sort) {
-        counts.merge(sort, 1L, Long::sum);
+    private void count(Difference type) {
+        counts.merge(type, 1L, Long::sum);
     }
 
-    private boolean few(String sort) {
-        return examples.stream().filter(one -> one.sort().equals(sort)).count() < EXAMPLES;
+    private boolean few(String type) {
+        return examples.stream().filter(one -> one.type().equals(type)).count() < EXAMPLES;
     }
 
     private void example(
-            String sort, StoredMessage stored, String point, String why, List<Differences.Difference> differences) {
-        if (few(sort)) {
+            String type, StoredMessage stored, String point, String why, List<Differences.Difference> differences) {
+        if (few(type)) {
             examples.add(new Rehearsal.Example(
-                    sort, Objects.toString(stored.id()), stored.device(), point, why, differences));
+                    type, Objects.toString(stored.id()), stored.device(), point, why, differences));
         }
     }
 
     Rehearsal.Counts counts() {
         return new Rehearsal.Counts(
                 looked,
-                of(Sort.UNREADABLE),
-                of(Sort.TOOK),
-                of(Sort.TAKES),
-                of(Sort.GAINED),
-                of(Sort.LOST),
-                of(Sort.CHANGED),
-                of(Sort.SAME),
-                of(Sort.FAILING));
+                of(Difference.UNREADABLE),
+                of(Difference.TOOK),
+                of(Difference.TAKES),
+                of(Difference.GAINED),
+                of(Difference.LOST),
+                of(Difference.CHANGED),
+                of(Difference.SAME),
+                of(Difference.FAILING));
     }
 
-    /** Whether the lane in force has a memory. */
+    /** Whether the active lane has a memory. */
     boolean rememberedBefore() {
         return live != null && live.memory() != null;
     }
 
-    /** @param madeThen what the lane in force made; null if it has no memory */
+    /** @param madeThen what the active lane made; null if it has no memory */
     Rehearsal.Remembering remembering(Long madeThen) {
         return memory == null
                 ? null
                 : new Rehearsal.Remembering(
                         isSameMemory(),
-                        of(Sort.MADE),
-                        of(Sort.PASSED),
-                        of(Sort.LATE),
-                        of(Sort.HELD_BACK),
-                        of(Sort.MERGED),
+                        of(Difference.MADE),
+                        of(Difference.PASSED),
+                        of(Difference.LATE),
+                        of(Difference.HELD_BACK),
+                        of(Difference.MERGED),
                         remembered.size()
                                 + parts.values().stream()
                                         .mapToLong(Long::longValue)
@@ -317,7 +317,7 @@ final class Rehearser {
         return List.copyOf(examples);
     }
 
-    private long of(Sort sort) {
-        return counts.getOrDefault(sort, 0L);
+    private long of(Difference type) {
+        return counts.getOrDefault(type, 0L);
     }
 }

@@ -19,7 +19,7 @@ import org.springframework.stereotype.Component;
 @Component
 class Sendables {
 
-    /** More of what a message unfolds into are not shown. */
+    /** More of what a message is split into are not shown. */
     private static final int MOST = 20;
 
     /**

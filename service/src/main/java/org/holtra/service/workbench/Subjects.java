@@ -16,7 +16,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.intake.Intake;
-import org.holtra.service.intake.Sorter;
+import org.holtra.service.intake.Router;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
@@ -97,7 +97,7 @@ class Subjects {
         Opened opened = readings.open(arrival, inlet);
         String key = opened.origin().device();
         Device device =
-                key == null ? null : devices.find(key).orElseGet(() -> Sorter.stranger(opened, key, inlet.strangers()));
+                key == null ? null : devices.find(key).orElseGet(() -> Router.appearing(opened, key, inlet.unknown()));
         return switch (readings.finish(opened, device, setup)) {
             case Reading.Unreadable(Arrival came, String reason, Origin origin) -> throw new UnreadableContent(reason);
             case Reading.Deferred(Arrival came, String reason, Origin origin, boolean stopped) ->
@@ -111,7 +111,7 @@ class Subjects {
                                 message.device(),
                                 device == null ? null : device.revision(),
                                 message.eventTime(),
-                                message.sort().word(),
+                                message.type().word(),
                                 message.simulated(),
                                 setup.revision(),
                                 java.util.List.of(),

@@ -52,7 +52,7 @@ class Tries {
     }
 
     /**
-     * @param fields of the lane; null for the one in force
+     * @param fields of the lane; null for the active one
      * @throws IllegalArgumentException if there is no such lane or message
      */
     Tried of(String name, Map<String, Object> fields, Subjects.Wanted wanted) {

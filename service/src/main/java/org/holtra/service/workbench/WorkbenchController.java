@@ -23,11 +23,11 @@ import org.springframework.web.bind.annotation.RestController;
 
 /** The lane workbench: trying, rehearsing, and what helps a person to write a lane. */
 @RestController
-@RequestMapping("/api")
+@RequestMapping("/api/v1")
 class WorkbenchController {
 
     /**
-     * @param lane its fields as in a setup file; null for the lane in force
+     * @param lane its fields as in a setup file; null for the active lane
      * @param message the id of a stored message; or null
      * @param pasted what would come; or null
      * @param facts supposed of the device
@@ -47,7 +47,7 @@ class WorkbenchController {
     record Rehearsing(Map<String, Object> lane, Long last, Instant from, Instant to, String facts) {}
 
     /**
-     * @param lane its fields as in a setup file; null for the lane in force
+     * @param lane its fields as in a setup file; null for the active lane
      * @param key whose values are wanted, and {@code field} which; null for the first
      */
     record Remembering(Map<String, Object> lane, Instant from, Instant to, String key, String field) {}
@@ -74,13 +74,13 @@ class WorkbenchController {
         this.bench = bench;
     }
 
-    /** Runs one message through a lane, in force or being worked on. Sends nothing. */
+    /** Runs one message through a lane, active or being worked on. Sends nothing. */
     @PostMapping("/lanes/{name}/try")
     Tried attempt(@PathVariable String name, @RequestBody Trying trying) {
         return tries.of(name, trying.lane, trying.wanted());
     }
 
-    /** Sends one message through a lane, in force or being worked on, to see what comes back. */
+    /** Sends one message through a lane, active or being worked on, to see what comes back. */
     @PostMapping("/lanes/{name}/trial")
     Trials.Sent trial(@PathVariable String name, @RequestBody Trying trying) {
         return trials.send(name, trying.lane, trying.wanted(), trying.point);
@@ -94,7 +94,7 @@ class WorkbenchController {
                 compiled.problems(), compiled.lane().map(insights.hits::of).orElse(null));
     }
 
-    /** Runs a lane, in force or being worked on, over messages of the past, in the background. Sends nothing. */
+    /** Runs a lane, active or being worked on, over messages of the past, in the background. Sends nothing. */
     @PostMapping("/lanes/{name}/rehearsals")
     ResponseEntity<Object> rehearse(
             @PathVariable String name, @RequestBody Rehearsing rehearsing, Principal principal) {

@@ -60,12 +60,12 @@ class PausesTest {
     }
 
     @Test
-    void strangersCannotFillTheMemory() {
+    void unknownNamesCannotFillTheMemory() {
         tries(9);
         for (int i = 0; i < 30_000; i++) {
-            pauses.tries("stranger " + i);
+            pauses.tries("name " + i);
         }
         assertThat(pauses.left("a")).isZero();
-        assertThat(pauses.left("stranger 29999")).isZero();
+        assertThat(pauses.left("name 29999")).isZero();
     }
 }

@@ -53,12 +53,12 @@ class SignInTest extends ServiceTest {
 
     private HttpResponse<String> signIn(String name, String password) {
         return browse(
-                "POST", "/api/session", Client.JSON.writeValueAsString(Map.of("name", name, "password", password)));
+                "POST", "/api/v1/session", Client.JSON.writeValueAsString(Map.of("name", name, "password", password)));
     }
 
     @Test
     void guessingIsAnsweredWithLongerAndLongerPauses() {
-        browse("GET", "/api/session", "");
+        browse("GET", "/api/v1/session", "");
         List<Integer> statuses = new ArrayList<>();
         for (int i = 0; i < 121; i++) {
             statuses.add(signIn("admin", "wrong-" + i).statusCode());
@@ -79,10 +79,10 @@ class SignInTest extends ServiceTest {
     @Test
     void manyAtOnceDoNotKeepInletsWaiting() {
         Client.good(client.adopt("inlets:\n  s: {kind: http, at: {path: s, credential: sender}}\n"));
-        browse("GET", "/api/session", "");
+        browse("GET", "/api/v1/session", "");
         List<CompletableFuture<HttpResponse<String>>> all = IntStream.range(0, 80)
                 .mapToObj(i -> browser.sendAsync(
-                        request("POST", "/api/session", "{\"name\":\"n" + i + "\",\"password\":\"x\"}")
+                        request("POST", "/api/v1/session", "{\"name\":\"n" + i + "\",\"password\":\"x\"}")
                                 .build(),
                         HttpResponse.BodyHandlers.ofString()))
                 .toList();
@@ -102,14 +102,14 @@ class SignInTest extends ServiceTest {
         HttpResponse<String> answer = signIn("x".repeat(5_000), "x");
 
         assertThat(answer.statusCode()).isIn(403, 413);
-        browse("GET", "/api/session", "");
+        browse("GET", "/api/v1/session", "");
         assertThat(signIn("x".repeat(5_000), "x").statusCode()).isEqualTo(413);
         assertThat(signIn("x".repeat(300), "x").statusCode()).isEqualTo(400);
     }
 
     @Test
     void aTokenOfAnotherSessionIsNone() {
-        browse("GET", "/api/session", "");
+        browse("GET", "/api/v1/session", "");
         String before = token().orElseThrow();
         assertThat(signIn("admin", service.password()).statusCode()).isEqualTo(200);
         assertThat(token()).isPresent().get().isNotEqualTo(before);
@@ -118,25 +118,25 @@ class SignInTest extends ServiceTest {
                 .filter(cookie -> cookie.getName().equals("XSRF-TOKEN"))
                 .forEach(cookie -> cookie.setValue(before));
 
-        assertThat(browse("DELETE", "/api/session", "").statusCode()).isEqualTo(403);
+        assertThat(browse("DELETE", "/api/v1/session", "").statusCode()).isEqualTo(403);
     }
 
     @Test
     void aStreamEndsWhenItsReaderSignsOutOrItsKeyIsRemoved() throws Exception {
-        browse("GET", "/api/session", "");
+        browse("GET", "/api/v1/session", "");
         signIn("admin", service.password());
-        BufferedReader ofPerson = stream(browser, request("GET", "/api/live", ""));
-        String key = Client.good(client.post("/api/keys/reader", Map.of()))
+        BufferedReader ofPerson = stream(browser, request("GET", "/api/v1/live", ""));
+        String key = Client.good(client.post("/api/v1/keys/reader", Map.of()))
                 .json()
                 .path("key")
                 .asString();
         BufferedReader ofKey = stream(
                 HttpClient.newHttpClient(),
-                HttpRequest.newBuilder(URI.create(service.address() + "/api/live"))
+                HttpRequest.newBuilder(URI.create(service.address() + "/api/v1/live"))
                         .header("Authorization", "Bearer " + key));
 
-        assertThat(browse("DELETE", "/api/session", "").statusCode()).isEqualTo(204);
-        Client.good(client.keyed("DELETE", "/api/keys/reader", null, "application/json"));
+        assertThat(browse("DELETE", "/api/v1/session", "").statusCode()).isEqualTo(204);
+        Client.good(client.keyed("DELETE", "/api/v1/keys/reader", null, "application/json"));
 
         assertThat(ofPerson.lines().count()).isNotNegative();
         assertThat(ofKey.lines().count()).isNotNegative();

@@ -19,7 +19,7 @@ class AccessTest {
 
     private static final TestService SERVICE = TestService.shared();
     private static final Client CLIENT = SERVICE.client();
-    private static final Set<String> OPEN = Set.of("GET /api/health", "GET /api/session", "POST /api/session");
+    private static final Set<String> OPEN = Set.of("GET /api/v1/health", "GET /api/v1/session", "POST /api/v1/session");
 
     private final CookieManager cookies = new CookieManager();
     private final HttpClient browser =
@@ -39,13 +39,13 @@ class AccessTest {
     }
 
     private HttpResponse<String> signIn(String password) throws Exception {
-        browse("GET", "/api/session", "", false);
-        return browse("POST", "/api/session", "{\"name\":\"admin\",\"password\":\"" + password + "\"}", true);
+        browse("GET", "/api/v1/session", "", false);
+        return browse("POST", "/api/v1/session", "{\"name\":\"admin\",\"password\":\"" + password + "\"}", true);
     }
 
     @Test
     void nothingOfTheApiAnswersWithoutASessionOrAKeyButSignInAndHealth() {
-        JsonNode document = CLIENT.get("/api/openapi.json");
+        JsonNode document = CLIENT.get("/api/v1/openapi.json");
         document.path("paths")
                 .properties()
                 .forEach(path -> path.getValue().properties().forEach(operation -> {
@@ -58,9 +58,9 @@ class AccessTest {
                         assertThat(answer.header("Content-Type")).startsWith("application/problem+json");
                     }
                 }));
-        assertThat(CLIENT.call("GET", "/api/openapi.json", null).status()).isEqualTo(401);
-        assertThat(CLIENT.call("GET", "/api/live", null).status()).isEqualTo(401);
-        assertThat(CLIENT.call("GET", "/api/health", null).status()).isEqualTo(200);
+        assertThat(CLIENT.call("GET", "/api/v1/openapi.json", null).status()).isEqualTo(401);
+        assertThat(CLIENT.call("GET", "/api/v1/live", null).status()).isEqualTo(401);
+        assertThat(CLIENT.call("GET", "/api/v1/health", null).status()).isEqualTo(200);
         assertThat(CLIENT.call("GET", "/", null).body()).contains("<title>Holtra</title>");
         assertThat(CLIENT.call("GET", "/actuator", null).status()).isEqualTo(404);
     }
@@ -68,11 +68,11 @@ class AccessTest {
     @Test
     void aPersonSignsInAndOut() throws Exception {
         assertThat(signIn(SERVICE.password()).statusCode()).isEqualTo(200);
-        assertThat(browse("GET", "/api/session", "", false).body()).isEqualTo("{\"name\":\"admin\"}");
-        assertThat(browse("GET", "/api/status", "", false).statusCode()).isEqualTo(200);
+        assertThat(browse("GET", "/api/v1/session", "", false).body()).isEqualTo("{\"name\":\"admin\"}");
+        assertThat(browse("GET", "/api/v1/status", "", false).statusCode()).isEqualTo(200);
 
-        assertThat(browse("DELETE", "/api/session", "", true).statusCode()).isEqualTo(204);
-        assertThat(browse("GET", "/api/status", "", false).statusCode()).isEqualTo(401);
+        assertThat(browse("DELETE", "/api/v1/session", "", true).statusCode()).isEqualTo(204);
+        assertThat(browse("GET", "/api/v1/status", "", false).statusCode()).isEqualTo(401);
     }
 
     @Test
@@ -81,7 +81,7 @@ class AccessTest {
 
         assertThat(answer.statusCode()).isEqualTo(401);
         assertThat(answer.body()).contains("Name and password do not belong together");
-        assertThat(browse("POST", "/api/session", "{\"name\":\"nobody\",\"password\":\"x\"}", true)
+        assertThat(browse("POST", "/api/v1/session", "{\"name\":\"nobody\",\"password\":\"x\"}", true)
                         .body())
                 .contains("Name and password do not belong together");
     }
@@ -90,9 +90,11 @@ class AccessTest {
     void aSessionWithoutItsTokenCannotChangeAnything() throws Exception {
         signIn(SERVICE.password());
 
-        assertThat(browse("POST", "/api/dead/retry", "{\"lane\":\"x\"}", false).statusCode())
+        assertThat(browse("POST", "/api/v1/dead/retry", "{\"lane\":\"x\"}", false)
+                        .statusCode())
                 .isEqualTo(403);
-        assertThat(browse("POST", "/api/dead/retry", "{\"lane\":\"x\"}", true).statusCode())
+        assertThat(browse("POST", "/api/v1/dead/retry", "{\"lane\":\"x\"}", true)
+                        .statusCode())
                 .isEqualTo(200);
     }
 
@@ -108,29 +110,31 @@ class AccessTest {
 
     @Test
     void keysAndPasswordsAreStoredAsHashesOnlyAndAKeyCanBeTakenBack() {
-        String key = Client.good(CLIENT.post("/api/keys/report", Map.of()))
+        String key = Client.good(CLIENT.post("/api/v1/keys/report", Map.of()))
                 .json()
                 .path("key")
                 .asString();
         Client program = new Client(SERVICE.address(), key);
-        assertThat(program.get("/api/keys").toString()).contains("report").doesNotContain(key);
-        assertThat(CLIENT.post("/api/keys/report", Map.of()).status()).isEqualTo(409);
+        assertThat(program.get("/api/v1/keys").toString()).contains("report").doesNotContain(key);
+        assertThat(CLIENT.post("/api/v1/keys/report", Map.of()).status()).isEqualTo(409);
         String stored = SERVICE.database()
                         .texts("select encode(hash, 'escape') from api_key")
                         .toString()
                 + SERVICE.database().texts("select password_hash from account");
         assertThat(stored).doesNotContain(key).doesNotContain(SERVICE.password());
 
-        CLIENT.keyed("DELETE", "/api/keys/report", null, "x/y");
+        CLIENT.keyed("DELETE", "/api/v1/keys/report", null, "x/y");
 
-        assertThat(program.keyed("GET", "/api/status", null, "x/y").status()).isEqualTo(401);
+        assertThat(program.keyed("GET", "/api/v1/status", null, "x/y").status()).isEqualTo(401);
     }
 
     @Test
     void credentialsAreNeverShownAndSealedAtRest() {
         CLIENT.save("sealed", Map.of("form", "basic", "user", "crew", "password", "plum-tree-9"));
 
-        assertThat(CLIENT.get("/api/credentials").toString()).contains("sealed").doesNotContain("plum-tree-9");
+        assertThat(CLIENT.get("/api/v1/credentials").toString())
+                .contains("sealed")
+                .doesNotContain("plum-tree-9");
         assertThat(SERVICE.database()
                         .texts("select encode(sealed, 'escape') from credential")
                         .toString())

@@ -26,7 +26,7 @@ class MessagesPageByPageTest extends ServiceTest {
         List<String> listed = new ArrayList<>();
         String before = "";
         for (int page = 0; page < 3; page++) {
-            JsonNode found = client.get("/api/messages?limit=2" + before);
+            JsonNode found = client.get("/api/v1/messages?limit=2" + before);
             found.path("messages")
                     .forEach(message -> listed.add(message.path("id").asString()));
             before = "&before=" + found.path("before").asString();

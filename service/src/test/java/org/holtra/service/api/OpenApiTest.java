@@ -23,7 +23,7 @@ class OpenApiTest {
 
     private static final TestService SERVICE = TestService.shared();
     private static final Client CLIENT = SERVICE.client();
-    private static final JsonNode DOCUMENT = CLIENT.get("/api/openapi.json");
+    private static final JsonNode DOCUMENT = CLIENT.get("/api/v1/openapi.json");
 
     @BeforeAll
     static void sendSomething() {
@@ -67,18 +67,18 @@ class OpenApiTest {
 
     @ParameterizedTest
     @CsvSource({
-        "/api/status, /api/status",
-        "/api/overview, /api/overview",
-        "/api/lanes, /api/lanes",
-        "/api/inlets, /api/inlets",
-        "/api/outlets, /api/outlets",
-        "/api/devices, /api/devices",
-        "/api/messages, /api/messages?limit=5",
-        "/api/balance, /api/balance",
-        "/api/dead, /api/dead",
-        "/api/credentials, /api/credentials",
-        "/api/keys, /api/keys",
-        "/api/setup/revisions, /api/setup/revisions"
+        "/api/v1/status, /api/v1/status",
+        "/api/v1/overview, /api/v1/overview",
+        "/api/v1/lanes, /api/v1/lanes",
+        "/api/v1/inlets, /api/v1/inlets",
+        "/api/v1/outlets, /api/v1/outlets",
+        "/api/v1/devices, /api/v1/devices",
+        "/api/v1/messages, /api/v1/messages?limit=5",
+        "/api/v1/balance, /api/v1/balance",
+        "/api/v1/dead, /api/v1/dead",
+        "/api/v1/credentials, /api/v1/credentials",
+        "/api/v1/keys, /api/v1/keys",
+        "/api/v1/setup/revisions, /api/v1/setup/revisions"
     })
     void describesWhatIsReallyAnswered(String path, String address) {
         JsonNode content = DOCUMENT.at("/paths/" + path.replace("/", "~1") + "/get/responses/200/content");

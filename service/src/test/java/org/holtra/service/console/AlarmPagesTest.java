@@ -44,8 +44,8 @@ class AlarmPagesTest extends InBrowser {
         page.getByText("Set up a lookout").click();
         night();
         page.reload();
-        page.getByLabel("Its name").fill("frost");
-        page.getByLabel("The value").fill("data.wet");
+        page.getByLabel("Name").fill("frost");
+        page.getByLabel("Value").fill("data.wet");
         page.getByLabel("Raised at or below").fill("0");
 
         assertThat(page.getByText("It would have raised 2 alarms, at 1 of 2 it watches."))
@@ -69,8 +69,8 @@ class AlarmPagesTest extends InBrowser {
     @Test
     void whatIsWrongWithALookoutIsSaidWhereItIsSetUp() {
         page.navigate(service.address() + "/lookouts");
-        page.getByLabel("Its name").fill("Frost!");
-        page.getByLabel("The value").fill("data.wet +");
+        page.getByLabel("Name").fill("Frost!");
+        page.getByLabel("Value").fill("data.wet +");
 
         assertThat(page.getByText("Lower-case letters, digits and dashes").first())
                 .isVisible();
@@ -88,7 +88,7 @@ class AlarmPagesTest extends InBrowser {
                 """));
         page.navigate(service.address() + "/lookouts/frost");
         page.getByLabel("Raised at or below").fill("0.5");
-        assertThat(page.getByText("Not in force; draft kept.")).isVisible();
+        assertThat(page.getByText("Not active; draft kept.")).isVisible();
 
         page.reload();
 
@@ -109,10 +109,10 @@ class AlarmPagesTest extends InBrowser {
                 """));
         send("j", "a", Instant.now(), -1);
         page.navigate(service.address() + "/alarms");
-        page.getByLabel("What you say of it").fill("fans are on");
+        page.getByLabel("Comment").fill("fans are on");
         button("Acknowledge").click();
 
-        assertThat(page.getByLabel("What people did")).containsText("acknowledged: fans are on");
+        assertThat(page.getByLabel("History")).containsText("acknowledged: fans are on");
         assertThat(page.getByLabel("Alarms", new Page.GetByLabelOptions().setExact(true)))
                 .containsText(Pattern.compile("acknowledged.*frost.*a"));
         button("Shelve for 1 h").click();

@@ -35,7 +35,7 @@ class ConsoleTest extends InBrowser {
     @AfterEach
     void close() {
         receiver.close();
-        client.post("/api/dead/drop", Map.of("all", true));
+        client.post("/api/v1/dead/drop", Map.of("all", true));
     }
 
     @Test
@@ -67,7 +67,7 @@ class ConsoleTest extends InBrowser {
         button("Try desk now").click();
         assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setLevel(1)))
                 .hasText("Everything that came in is going out.");
-        assertThat(page.getByLabel("Balance of the last hour")).containsText("they balance");
+        assertThat(page.getByLabel("Balance of the last hour")).containsText("balanced");
     }
 
     @Test
@@ -86,7 +86,7 @@ class ConsoleTest extends InBrowser {
         page.keyboard().press("Enter");
 
         assertThat(page).hasURL(Pattern.compile(".*/messages/" + id));
-        assertThat(page.getByLabel("Body as it came")).hasText("{\"id\":\"wm-live\",\"t\":-7,\"sim\":true}");
+        assertThat(page.getByLabel("Body as received")).hasText("{\"id\":\"wm-live\",\"t\":-7,\"sim\":true}");
         assertThat(page.getByLabel("Request").first()).containsText("Authorization: Bearer •••");
         assertThat(page.getByLabel("Request").first()).containsText("Idempotency-Key: " + id + ".frost-calls");
     }
@@ -101,12 +101,12 @@ class ConsoleTest extends InBrowser {
 
         page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("state"))
                 .click();
-        page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("untaken"))
+        page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("unrouted"))
                 .click();
 
         assertThat(row("wm-warm").first()).isVisible();
         assertThat(row("wm-cold")).hasCount(0);
-        assertThat(page).hasURL(Pattern.compile(".*state=untaken"));
+        assertThat(page).hasURL(Pattern.compile(".*state=unrouted"));
         row("wm-warm").first().click();
         assertThat(page.getByText("is false (data.t is 9)")).isVisible();
     }
@@ -118,7 +118,7 @@ class ConsoleTest extends InBrowser {
         page.navigate(service.address() + "/messages/" + id);
 
         assertThat(page.getByText("the body is not JSON")).isVisible();
-        assertThat(page.getByLabel("Body as it came")).hasText("{\"id\": oops");
+        assertThat(page.getByLabel("Body as received")).hasText("{\"id\": oops");
     }
 
     @Test
@@ -127,9 +127,10 @@ class ConsoleTest extends InBrowser {
         for (int i = 1; i <= 3; i++) {
             client.send("masts", "{\"id\":\"dead-" + i + "\",\"t\":-1}");
         }
-        Client.await(() -> client.get("/api/dead"), dead -> dead.path("total").asInt() == 3);
+        Client.await(
+                () -> client.get("/api/v1/dead"), dead -> dead.path("total").asInt() == 3);
         signIn();
-        link("Dead letters").click();
+        link("Repair").click();
         assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("3 dead letters")))
                 .isVisible();
 
@@ -147,7 +148,7 @@ class ConsoleTest extends InBrowser {
                 .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Drop"))
                 .click();
 
-        assertThat(page.getByText("There are no dead letters.")).isVisible();
+        assertThat(page.getByText("No dead letters")).isVisible();
         Client.await(
                 receiver::came,
                 came -> came.stream()

@@ -32,7 +32,7 @@ class DevicePagesTest extends InBrowser {
                     device: data.id
                     payload: {bytes: data.payload, port: data.port}
                     sequence: data.n
-                    strangers: {model: "'probe'"}
+                    unknown: {model: "'probe'"}
                   quiet:
                     kind: http
                     at: {path: quiet, credential: c}
@@ -54,7 +54,7 @@ class DevicePagesTest extends InBrowser {
         page.getByRole(AriaRole.LINK)
                 .filter(new Locator.FilterOptions().setHasText("/in/quiet"))
                 .click();
-        assertThat(page.getByText("Nothing has come in here yet.")).isVisible();
+        assertThat(page.getByText("No message yet")).isVisible();
 
         client.send("quiet", "{\"hello\":\"orchard\"}");
 
@@ -94,13 +94,14 @@ class DevicePagesTest extends InBrowser {
         page.getByLabel("pg-2", new Page.GetByLabelOptions().setExact(true)).check();
         page.getByLabel("pg-3", new Page.GetByLabelOptions().setExact(true)).check();
         page.getByLabel("Name of the fact").fill("orchard");
-        page.getByLabel("Its value; empty takes it away").fill("Dunmere");
+        page.getByLabel("Value; leave empty to remove it").fill("Dunmere");
         button("Set").click();
 
         assertThat(row("pg-3")).containsText("orchard Dunmere");
         assertThat(row("pg-2")).containsText("orchard Dunmere, row 7");
-        Assertions.assertThat(
-                        client.get("/api/devices/one?key=pg-2").at("/facts/row").asInt())
+        Assertions.assertThat(client.get("/api/v1/devices/one?key=pg-2")
+                        .at("/facts/row")
+                        .asInt())
                 .isEqualTo(7);
     }
 
@@ -124,7 +125,7 @@ class DevicePagesTest extends InBrowser {
         uplink("pg-5", 1, "Fg==");
         go("/models/probe");
         assertThat(page.getByLabel("Decoded data")).containsText("\"t\": ");
-        page.getByLabel("sort of codec").click();
+        page.getByLabel("Type of codec").click();
         page.getByRole(AriaRole.OPTION, new Page.GetByRoleOptions().setName("script"))
                 .click();
         Locator editor = page.getByLabel("Codec", new Page.GetByLabelOptions().setExact(true));
@@ -135,20 +136,20 @@ class DevicePagesTest extends InBrowser {
         page.getByLabel("bytes, hexadecimal or base64").fill("16");
         assertThat(page.getByLabel("Decoded data")).containsText("\"t\": 44");
 
-        page.getByLabel("What the change is for").fill("the maker's script");
+        page.getByLabel("Reason for the change").fill("the maker's script");
         button("Attach to probe").click();
 
         assertThat(page.getByText("In force as revision")).isVisible();
         uplink("pg-5", 2, "Fg==");
         Client.await(
-                () -> client.get("/api/devices/one?key=pg-5"),
+                () -> client.get("/api/v1/devices/one?key=pg-5"),
                 device -> device.at("/values/t/value").asInt() == 44);
     }
 
     @Test
     void whatABrokenCodecCouldNotReadIsReadAgainFromTheModelsPage() {
         uplink("pg-6", 1, "");
-        Assertions.assertThat(client.get("/api/messages?device=pg-6")
+        Assertions.assertThat(client.get("/api/v1/messages?device=pg-6")
                         .at("/messages/0/state")
                         .asString())
                 .isEqualTo("unreadable");
@@ -165,7 +166,7 @@ class DevicePagesTest extends InBrowser {
         assertThat(page.getByText("1 read now, 0 still not, 0 new deliveries, 0 corrections"))
                 .isVisible();
         Client.await(
-                () -> client.get("/api/messages?device=pg-6")
+                () -> client.get("/api/v1/messages?device=pg-6")
                         .at("/messages/0/state")
                         .asString(),
                 "read"::equals);
@@ -174,7 +175,7 @@ class DevicePagesTest extends InBrowser {
     @Test
     void theMapShowsDevicesWhereTheirFactsSayTheyAre() {
         Client.good(client.put(
-                "/api/devices/one?key=pg-7", Map.of("facts", Map.of("latitude", 12.5, "longitude", -41.25))));
+                "/api/v1/devices/one?key=pg-7", Map.of("facts", Map.of("latitude", 12.5, "longitude", -41.25))));
         go("/devices");
         page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("map")).click();
 

@@ -40,7 +40,8 @@ class IncidentPagesTest extends InBrowser {
         for (int number : new int[] {1, 2, 5}) {
             client.send("i", "{\"id\":\"d\",\"n\":%d}".formatted(number));
         }
-        Client.await(() -> client.get("/api/dead"), dead -> dead.path("letters").size() == 3);
+        Client.await(
+                () -> client.get("/api/v1/dead"), dead -> dead.path("letters").size() == 3);
         Client.await(
                 () -> service.database().texts("select count::text from tally where what = 'DEAD'"),
                 counts -> !counts.isEmpty());

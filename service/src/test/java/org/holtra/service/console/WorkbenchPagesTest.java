@@ -30,14 +30,14 @@ class WorkbenchPagesTest extends InBrowser {
                     kind: http
                     at: {path: stations, credential: c}
                     device: data.id
-                    strangers: {model: "'station'"}
+                    unknown: {model: "'station'"}
                 outlets:
                   desk: {kind: http, to: {url: "%s/orders"}}
                 lanes:
                   frost: {inlets: [stations], pick: data.wetBulb < 0, outlet: desk}
                 """.formatted(desk.address())));
         Client.good(client.put(
-                "/api/devices/one?key=cs-1", Map.of("model", "station", "facts", Map.of("row", 4, "prone", true))));
+                "/api/v1/devices/one?key=cs-1", Map.of("model", "station", "facts", Map.of("row", 4, "prone", true))));
         signIn();
     }
 
@@ -75,7 +75,7 @@ class WorkbenchPagesTest extends InBrowser {
         String id = send(-2.5);
         go("/messages/" + id);
         button("New lane from this message").click();
-        page.getByLabel("Its name").fill("mild");
+        page.getByLabel("Name").fill("mild");
         button("To its workbench").click();
 
         // The condition: not picked at first, and the page says why.
@@ -102,13 +102,13 @@ class WorkbenchPagesTest extends InBrowser {
         assertThat(panel("Result")).containsText("\"wet_bulb_f\": 27.5");
         assertThat(panel("Result")).containsText("\"crew\": \"night\"");
 
-        // What it would have done, then in force.
+        // What it would have done, then active.
         button("Rehearse").click();
         assertThat(panel("Rehearse")).containsText("taken now");
         button("Adopt…").click();
-        page.getByLabel("What the change is for").fill("mild nights too");
+        page.getByLabel("Reason for the change").fill("mild nights too");
         button("Adopt").click();
-        assertThat(page.getByText("in force, revision")).isVisible();
+        assertThat(page.getByText("active, revision")).isVisible();
 
         String second = send(-1);
         client.traceWhen(
@@ -128,10 +128,10 @@ class WorkbenchPagesTest extends InBrowser {
                 .getByRole(AriaRole.BUTTON)
                 .click();
         page.getByRole(AriaRole.BUTTON)
-                .filter(new Locator.FilterOptions().setHasText("in force again"))
+                .filter(new Locator.FilterOptions().setHasText("again"))
                 .click();
-        assertThat(row("as in revision")).containsText("in force");
-        Assertions.assertThat(client.get("/api/lanes").toString()).doesNotContain("mild");
+        assertThat(row("as in revision")).containsText("active");
+        Assertions.assertThat(client.get("/api/v1/lanes").toString()).doesNotContain("mild");
     }
 
     @Test
@@ -185,7 +185,7 @@ class WorkbenchPagesTest extends InBrowser {
         go("/lanes/frost");
         typeCondition("data.wetBulb < -5.0");
         assertThat(page.getByText("draft kept")).isVisible();
-        Client.good(client.post("/api/setup/parts/lanes/frost/close", Map.of()));
+        Client.good(client.post("/api/v1/setup/parts/lanes/frost/close", Map.of()));
 
         assertThat(page.getByText("Somebody changed this lane since you began."))
                 .isVisible();
@@ -204,13 +204,13 @@ class WorkbenchPagesTest extends InBrowser {
         assertThat(page.getByText("The scheme word stands twice: Bearer Bearer"))
                 .isVisible();
         button("Make an outlet of it").click();
-        page.getByLabel("Its name").fill("pasted");
+        page.getByLabel("Name").fill("pasted");
         assertThat(page.getByLabel("Address")).hasValue(desk.address() + "/in");
         button("Save as pasted").click();
         button("Adopt").click();
 
         assertThat(page.getByText("No lane delivers here yet.")).isVisible();
-        Assertions.assertThat(client.get("/api/outlets").toString())
+        Assertions.assertThat(client.get("/api/v1/outlets").toString())
                 .contains("pasted")
                 .doesNotContain("s3cret-9");
     }
@@ -222,7 +222,7 @@ class WorkbenchPagesTest extends InBrowser {
                         "JSON webhook Anything that can post JSON to an address: say where in it the device's key and the time stand.")
                 .click();
         button("Go on with JSON webhook").click();
-        page.getByLabel("Its name").fill("posts");
+        page.getByLabel("Name").fill("posts");
         page.getByLabel("Path").fill("Not a path");
         assertThat(page.getByText("`Not a path` is not written right")).isVisible();
         page.getByLabel("Path").fill("posts");
@@ -232,7 +232,7 @@ class WorkbenchPagesTest extends InBrowser {
         String secret = page.getByLabel("Secret").innerText().strip();
         button("Adopt").click();
 
-        assertThat(page.getByText("Nothing has come in here yet.")).isVisible();
+        assertThat(page.getByText("No message yet")).isVisible();
         int status = client.call(
                         "POST",
                         "/in/posts",
@@ -248,22 +248,23 @@ class WorkbenchPagesTest extends InBrowser {
     @Test
     void aTableIsEditedAsATable() {
         go("/setup");
-        page.getByLabel("A new table's name").fill("words");
-        button("Begin it").click();
+        page.getByLabel("Name of the lookup").fill("words");
+        button("Create lookup").click();
         page.getByLabel("key 1").fill("1");
         page.getByLabel("value 1").fill("running");
         page.getByLabel("key 2").fill("2");
         page.getByLabel("value 2").fill("blocked");
-        button("Adopt the table").click();
+        button("Apply").click();
 
         assertThat(row("table words")).isVisible();
-        String csv = client.keyed("GET", "/api/tables/words/csv", null, "x/y").body();
+        String csv =
+                client.keyed("GET", "/api/v1/lookups/words/csv", null, "x/y").body();
         Assertions.assertThat(csv).isEqualTo("key,value\r\n1,running\r\n2,blocked\r\n");
     }
 
     @Test
     void aLaneWithSomethingWaitingAsksBeforeItGoes() {
-        Client.good(client.post("/api/setup/parts/lanes/frost/close", Map.of()));
+        Client.good(client.post("/api/v1/setup/parts/lanes/frost/close", Map.of()));
         String id = send(-4);
         go("/lanes/frost");
         button("Remove").click();

@@ -17,24 +17,24 @@ class DeviceSearchTest extends ServiceTest {
         for (int number = 0; number < 25; number++) {
             String key = "dev-%02d".formatted(number);
             Client.good(client.put(
-                    "/api/devices/one?key=" + key,
+                    "/api/v1/devices/one?key=" + key,
                     Map.of("model", number % 2 == 0 ? "even" : "odd", "facts", Map.of("row", number / 10))));
         }
 
         assertThat(keys("")).hasSize(25).isSorted();
-        assertThat(client.get("/api/devices?limit=10").path("total").asInt()).isEqualTo(25);
+        assertThat(client.get("/api/v1/devices?limit=10").path("total").asInt()).isEqualTo(25);
         assertThat(keys("&model=odd")).hasSize(12).allMatch(key -> key.matches("dev-.[13579]"));
         assertThat(keys("&search=row%3D1 even")).containsExactly("dev-10", "dev-12", "dev-14", "dev-16", "dev-18");
         assertThat(keys("&state=unheard&search=DEV-2")).hasSize(5);
         assertThat(keys("&state=silent")).isEmpty();
-        assertThat(client.call("GET", "/api/devices?limit=0", null).status()).isIn(400, 401);
+        assertThat(client.call("GET", "/api/v1/devices?limit=0", null).status()).isIn(400, 401);
     }
 
     private List<String> keys(String query) {
         List<String> keys = new ArrayList<>();
         String after = "";
         do {
-            JsonNode page = client.get("/api/devices?limit=4" + query.replace(" ", "%20") + "&after=" + after);
+            JsonNode page = client.get("/api/v1/devices?limit=4" + query.replace(" ", "%20") + "&after=" + after);
             page.path("devices").forEach(device -> keys.add(device.path("key").asString()));
             after = page.path("next").asString(null);
         } while (after != null);

@@ -112,13 +112,15 @@ class DeliveryTest {
     }
 
     @Test
-    void aMessageNoLaneTookIsUntakenAndTheTraceSaysWhy() {
+    void aMessageNoLaneTookIsUnroutedAndTheTraceSaysWhy() {
         JsonNode trace = CLIENT.trace(send("warm", 20));
 
         assertThat(trace.at("/message/lanes")).isEmpty();
         assertThat(trace.at("/lanes/0/picked").asBoolean()).isFalse();
         assertThat(trace.at("/lanes/0/whyNot").asString()).isEqualTo("`data.t < 5` is false (data.t is 20)");
-        assertThat(CLIENT.get("/api/messages?state=untaken").path("messages").toString())
+        assertThat(CLIENT.get("/api/v1/messages?state=unrouted")
+                        .path("messages")
+                        .toString())
                 .contains("warm");
     }
 
@@ -182,7 +184,7 @@ class DeliveryTest {
 
         assertThat(trace.at("/lanes/0/attempts")).hasSize(1);
         assertThat(trace.at("/lanes/0/attempts/0/answer").asString()).contains("no such row");
-        assertThat(CLIENT.get("/api/dead?lane=d&cause=" + status).path("letters"))
+        assertThat(CLIENT.get("/api/v1/dead?lane=d&cause=" + status).path("letters"))
                 .isNotEmpty();
     }
 
@@ -194,8 +196,8 @@ class DeliveryTest {
         adopt("{fresh: true}", "giveUpAfter: 1d");
 
         String delivery =
-                CLIENT.get("/api/dead?lane=d").at("/letters/0/delivery").asString();
-        assertThat(CLIENT.post("/api/dead/retry", Map.of("deliveries", List.of(delivery)))
+                CLIENT.get("/api/v1/dead?lane=d").at("/letters/0/delivery").asString();
+        assertThat(CLIENT.post("/api/v1/dead/retry", Map.of("deliveries", List.of(delivery)))
                         .json()
                         .path("count")
                         .asInt())
@@ -212,14 +214,14 @@ class DeliveryTest {
         String id = send("a", 1);
         settled(id, "dead");
 
-        assertThat(CLIENT.post("/api/dead/drop", Map.of("lane", "d", "cause", "422"))
+        assertThat(CLIENT.post("/api/v1/dead/drop", Map.of("lane", "d", "cause", "422"))
                         .json()
                         .path("count")
                         .asInt())
                 .isPositive();
 
         assertThat(settled(id, "dropped").at("/lanes/0/reason").asString()).isEqualTo("dropped by key first-start");
-        assertThat(CLIENT.post("/api/dead/drop", Map.of()).status()).isEqualTo(400);
+        assertThat(CLIENT.post("/api/v1/dead/drop", Map.of()).status()).isEqualTo(400);
     }
 
     @Test
@@ -231,7 +233,7 @@ class DeliveryTest {
         assertThat(outlet().path("reason").asString()).contains("401").contains("refuses the credential");
         assertThat(Client.state(CLIENT.trace(second))).isEqualTo("waiting");
         assertThat(CLIENT.trace(second).at("/lanes/0/attempts")).isEmpty();
-        assertThat(CLIENT.get("/api/status").path("stopped").toString()).contains("d is blocked");
+        assertThat(CLIENT.get("/api/v1/status").path("stopped").toString()).contains("d is blocked");
 
         receiver.answer(n -> new Reply(200, "{}"));
         CLIENT.save("d-out", Map.of("form", "bearer", "token", "out-token-2"));
@@ -319,21 +321,21 @@ class DeliveryTest {
                 .isEqualTo("the shape could not be filled at body.t: data.missing is not there");
 
         adopt("{t: \"${data.t}\"}", "giveUpAfter: 1d");
-        CLIENT.post("/api/dead/retry", Map.of("lane", "d"));
+        CLIENT.post("/api/v1/dead/retry", Map.of("lane", "d"));
 
         settled(id, "delivered");
     }
 
     @Test
     void factsAreTheNewestWhenAnAttemptIsMade() {
-        Client.good(CLIENT.put("/api/devices/one?key=facty", Map.of("facts", Map.of("row", 4))));
+        Client.good(CLIENT.put("/api/v1/devices/one?key=facty", Map.of("facts", Map.of("row", 4))));
         adopt("{row: \"${device.facts.row}\"}", "giveUpAfter: 1d");
 
         String id = send("facty", 1);
 
         settled(id, "delivered");
         assertThat(receiver.came().getFirst().body()).isEqualTo("{\"row\":4}");
-        Client.good(CLIENT.put("/api/devices/one?key=facty", Map.of("facts", Map.of("row", 5))));
+        Client.good(CLIENT.put("/api/v1/devices/one?key=facty", Map.of("facts", Map.of("row", 5))));
         assertThat(CLIENT.trace(id).at("/device/facts/row").asInt()).isEqualTo(4);
     }
 
@@ -351,6 +353,6 @@ class DeliveryTest {
     }
 
     private static JsonNode outlet() {
-        return CLIENT.get("/api/outlets").get(0);
+        return CLIENT.get("/api/v1/outlets").get(0);
     }
 }

@@ -42,7 +42,7 @@ class LostClaimTest extends ServiceTest {
                 .texts("update owed set owner = (select id from node), claim = '" + look + "' returning id::text");
         adopt("open");
         Client.await(
-                () -> client.get("/api/outlets").get(0),
+                () -> client.get("/api/v1/outlets").get(0),
                 one -> one.path("state").asString().equals("flowing"));
 
         service.bean(Backlog.class).doubt(new Backlog.Claim(UUID.randomUUID(), look));

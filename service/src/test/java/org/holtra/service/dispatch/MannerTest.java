@@ -31,7 +31,7 @@ class MannerTest extends ServiceTest {
     }
 
     private JsonNode outlet() {
-        return client.get("/api/outlets").get(0);
+        return client.get("/api/v1/outlets").get(0);
     }
 
     @Test

@@ -66,7 +66,7 @@ class OrderTest {
 
     private void awaitAll(Client client) {
         Client.await(
-                () -> client.get("/api/status"),
+                () -> client.get("/api/v1/status"),
                 status -> status.path("waiting").asLong() == 0);
     }
 
@@ -92,7 +92,7 @@ class OrderTest {
                             .boxed()
                             .toList());
         });
-        assertThat(service.client().get("/api/balance").path("missing").asLong())
+        assertThat(service.client().get("/api/v1/balance").path("missing").asLong())
                 .isZero();
     }
 
@@ -117,7 +117,7 @@ class OrderTest {
         IntStream.range(0, 60).forEach(number -> send(service.client(), number));
 
         Client.await(
-                () -> service.client().get("/api/status"),
+                () -> service.client().get("/api/v1/status"),
                 status -> status.path("waiting").asLong() == 10);
         assertThat(came().get("d0")).containsExactly(0);
         receiver.answer(number -> new Receiver.Reply(200, "{}"));

@@ -2,7 +2,7 @@ package org.holtra.service.dispatch;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import org.holtra.service.journal.Node;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.Test;

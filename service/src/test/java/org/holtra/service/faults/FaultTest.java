@@ -26,7 +26,7 @@ import tools.jackson.databind.JsonNode;
 
 /**
  * Two nodes under load, their clocks a minute apart, and then one by itself, while things break. Afterwards every acknowledged message has come to both its destinations, each
- * device's in order where that was asked, doubles under the same key, and the books balance. {@code bench/faults} runs it
+ * device's in order where that was asked, doubles under the same key, and everything is accounted for. {@code bench/faults} runs it
  * for long.
  */
 class FaultTest {
@@ -263,9 +263,9 @@ class FaultTest {
             assertThat(messages.values()).as("one message under one key").allMatch(set -> set.size() == 1);
         }
         assertOrder(came);
-        JsonNode balance = client.get("/api/balance?from=" + Instant.now().minusSeconds(7_200));
+        JsonNode balance = client.get("/api/v1/balance?from=" + Instant.now().minusSeconds(7_200));
         assertThat(balance.path("missing").asLong()).as(balance.toString()).isZero();
-        assertThat(client.get("/api/balance/differences")).isEmpty();
+        assertThat(client.get("/api/v1/balance/differences")).isEmpty();
         assertAcknowledgementsCounted(balance);
         assertThat(database.texts("select lane, sum(messages) from backlog group by lane having sum(messages) != 0"))
                 .as("counts of what waits")
@@ -316,10 +316,10 @@ class FaultTest {
                 from owed left join node n on n.id = owner group by lane, owner, n.name, claim is not null""").forEach(line -> evidence.append(line).append('\n'));
         for (NodeProcess node : alone ? List.of(one) : List.of(one, two)) {
             Client there = node.ready();
-            evidence.append(there.keyed("GET", "/api/status", null, "application/json")
+            evidence.append(there.keyed("GET", "/api/v1/status", null, "application/json")
                             .body())
                     .append('\n')
-                    .append(there.keyed("GET", "/api/outlets", null, "application/json")
+                    .append(there.keyed("GET", "/api/v1/outlets", null, "application/json")
                             .body())
                     .append("\nits log ends:\n")
                     .append(node.tail())
@@ -332,7 +332,7 @@ class FaultTest {
 
     /** What waits, by reports that were made after the time given; the most there can be as long as they are not there. */
     private long left(Instant ended) {
-        Client.Answer answer = client.keyed("GET", "/api/status", null, "application/json");
+        Client.Answer answer = client.keyed("GET", "/api/v1/status", null, "application/json");
         if (answer.status() != 200) {
             return Long.MAX_VALUE;
         }

@@ -35,28 +35,28 @@ class KilledMemoryTest {
     private static final List<String> DEVICES = List.of("a", "b", "c");
     private static final String SETUP = """
             inlets:
-              i: {kind: http, at: {path: i, credential: c}, device: data.id, time: data.at, copies: {same: data.n, within: 5m}}
+              i: {kind: http, at: {path: i, credential: c}, device: data.id, time: data.at, duplicates: {same: data.n, within: 5m}}
             outlets:
               o: {kind: http, to: {url: "%s"}}
             lanes:
-              thin:
+              downsample:
                 inlets: [i]
-                memory: {tolerance: 50s, thin: {every: 10s, fields: {t: mean, n: count}, others: last}}
+                memory: {lateness: 50s, downsample: {every: 10s, fields: {t: mean, n: count}, others: last}}
                 outlet: o
-                shape: {path: /thin, body: {id: "${device.key}", t: "${data.t}", n: "${data.n}", at: "${meta.eventTime}"}}
-              rise:
+                shape: {path: /downsample, body: {id: "${device.key}", t: "${data.t}", n: "${data.n}", at: "${meta.eventTime}"}}
+              increase:
                 inlets: [i]
-                memory: {tolerance: 50s, rise: {of: {count: rise}, per: message}}
+                memory: {lateness: 50s, increase: {of: {count: increase}, per: message}}
                 outlet: o
-                shape: {path: /rise, body: {id: "${device.key}", rise: "${data.rise}", at: "${meta.eventTime}"}}
-              gather:
+                shape: {path: /increase, body: {id: "${device.key}", increase: "${data.increase}", at: "${meta.eventTime}"}}
+              join:
                 inlets: [i]
-                memory: {tolerance: 50s, gather: {fields: [even, odd], within: 4s}}
+                memory: {lateness: 50s, join: {fields: [even, odd], within: 4s}}
                 outlet: o
-                shape: {path: /gather, body: {id: "${device.key}", even: "${default(data.even, -1)}", odd: "${default(data.odd, -1)}"}}
+                shape: {path: /join, body: {id: "${device.key}", even: "${default(data.even, -1)}", odd: "${default(data.odd, -1)}"}}
               changed:
                 inlets: [i]
-                memory: {tolerance: 50s, changed: {by: {t: 1.5}}}
+                memory: {lateness: 50s, changed: {by: {t: 1.5}}}
                 outlet: o
                 shape: {path: /changed, body: {id: "${device.key}", t: "${data.t}"}}
               alarms:
@@ -65,7 +65,7 @@ class KilledMemoryTest {
                 outlet: o
                 shape: {path: /alarms, body: {id: "${device.key}", state: "${data.state}", since: "${data.since}", at: "${data.at}", extreme: "${data.extreme}"}}
             lookouts:
-              frost: {inlets: [i], value: data.t, below: {on: -1, off: 1}, hold: 2s, tolerance: 50s}
+              frost: {inlets: [i], value: data.t, below: {on: -1, off: 1}, hold: 2s, lateness: 50s}
             """;
 
     @TempDir
@@ -116,7 +116,7 @@ class KilledMemoryTest {
             Client.await(Instant::now, now -> !now.isBefore(due));
             for (String device : DEVICES) {
                 String body = body(device, second, begin);
-                Client.await(() -> answer(node, body), status -> status == 202, Duration.ofSeconds(40));
+                Client.await(() -> answer(node, body), status -> status == 202, Duration.ofMinutes(4));
             }
         }
     }
@@ -174,7 +174,7 @@ class KilledMemoryTest {
         for (NodeProcess node : nodes) {
             Client client = node.ready();
             Client.await(
-                    () -> client.get("/api/balance?from=" + begin.minusSeconds(60)),
+                    () -> client.get("/api/v1/balance?from=" + begin.minusSeconds(60)),
                     balance -> {
                         for (var lane : balance.path("lanes")) {
                             if (lane.path("remembered").asInt()
@@ -193,7 +193,7 @@ class KilledMemoryTest {
         assertThat(expected.stream()
                         .map(one -> one.substring(0, one.indexOf(' ')))
                         .distinct())
-                .containsExactly("/alarms", "/changed", "/gather", "/rise", "/thin");
+                .containsExactly("/alarms", "/changed", "/join", "/increase", "/downsample");
         assertThat(came(receivers.getLast())).isEqualTo(expected);
     }
 }

@@ -113,7 +113,7 @@ final class NodeProcess {
                         throw new AssertionError("it ended");
                     }
                     try {
-                        return anonymous.call("GET", "/api/health", null).status();
+                        return anonymous.call("GET", "/api/v1/health", null).status();
                     } catch (UncheckedIOException e) {
                         return 0; // not yet listening
                     }

@@ -6,7 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import org.holtra.service.HoltraApplication;
-import org.holtra.service.journal.MachineClock;
+import org.holtra.service.cluster.MachineClock;
 import org.springframework.boot.SpringApplication;
 
 /** The service on a machine whose clock is as many seconds apart as a file says at the moment. */

@@ -6,7 +6,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.time.Duration;
 import java.util.UUID;
-import org.holtra.service.journal.Node;
+import org.holtra.service.cluster.Node;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.Test;
@@ -15,7 +15,7 @@ class SlowHousekeepingTest extends ServiceTest {
 
     /** Everything that is done regularly waits for a table, but for what must not. */
     private static final String HOUSEKEEPING = "tally, acknowledged, acknowledgement_log, backlog, dead_count, trouble,"
-            + " spool_report, device, field_seen, undertaking, listening, outlet_health";
+            + " spool_report, device, field_seen, job, listening, outlet_health";
 
     @Test
     void aDatabaseThatAnswersHousekeepingSlowlyCostsNoLeaseAndNoMessage() throws SQLException {

@@ -43,7 +43,7 @@ class UncertainCommitTest {
             assertThat(proxy.hasCut()).isTrue();
             Client.await(() -> numbers(receiver).size(), size -> size == 6);
             assertThat(numbers(receiver)).containsExactly(1, 2, 3, 4, 5, 6);
-            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+            assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
         }
     }
 

@@ -52,7 +52,7 @@ class BacklogTest {
     }
 
     private static JsonNode lane(String name) {
-        for (JsonNode lane : CLIENT.get("/api/lanes")) {
+        for (JsonNode lane : CLIENT.get("/api/v1/lanes")) {
             if (lane.path("lane").asString().equals(name)) {
                 return lane;
             }

@@ -24,7 +24,7 @@ class DeadCountTest extends ServiceTest {
     }
 
     private void assertCounted(int letters) {
-        Client.await(() -> client.get("/api/dead").path("total").asInt(), total -> total == letters);
+        Client.await(() -> client.get("/api/v1/dead").path("total").asInt(), total -> total == letters);
         List<List<String>> counts = counts();
         assertThat(counts.getFirst()).isEqualTo(counts.getLast());
     }
@@ -46,15 +46,14 @@ class DeadCountTest extends ServiceTest {
         }
         assertCounted(6);
 
-        var dropped =
-                Client.good(client.post("/api/dead/drop", Map.of("lane", "b"))).json();
+        var dropped = Client.good(client.post("/api/v1/dead/drop", Map.of("lane", "b")))
+                .json();
         assertCounted(4);
-        Client.good(
-                client.post("/api/undertakings/" + dropped.at("/undertaking/id").asString() + "/undo", Map.of()));
+        Client.good(client.post("/api/v1/jobs/" + dropped.at("/job/id").asString() + "/undo", Map.of()));
         assertCounted(6);
         receiver.answer(number -> new Receiver.Reply(200, ""));
-        Client.good(client.post("/api/dead/retry", Map.of("lane", "a")));
+        Client.good(client.post("/api/v1/dead/retry", Map.of("lane", "a")));
         assertCounted(2);
-        assertThat(client.get("/api/dead").path("groups").toString()).contains("\"lane\":\"b\"", "\"count\":2");
+        assertThat(client.get("/api/v1/dead").path("groups").toString()).contains("\"lane\":\"b\"", "\"count\":2");
     }
 }

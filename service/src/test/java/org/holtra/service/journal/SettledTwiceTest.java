@@ -50,6 +50,6 @@ class SettledTwiceTest extends ServiceTest {
         CompletableFuture.allOf(first, second).join();
         assertThat(service.database().texts("select delivery from dead_letter"))
                 .containsExactly(delivery.id().toString());
-        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 }

@@ -14,7 +14,7 @@ import tools.jackson.databind.JsonNode;
 class LookoutsTest extends ServiceTest {
 
     private static final String FROST =
-            "frost: {inlets: [i], value: data.wet, below: {on: 0, off: 1.5}, hold: 10m, tolerance: 1s}";
+            "frost: {inlets: [i], value: data.wet, below: {on: 0, off: 1.5}, hold: 10m, lateness: 1s}";
 
     private void adopt(String lookout) {
         Client.good(client.adopt("""
@@ -41,12 +41,12 @@ class LookoutsTest extends ServiceTest {
     }
 
     private JsonNode alarms(String query, int count) {
-        return Client.await(() -> client.get("/api/alarms" + query), list -> list.size() == count);
+        return Client.await(() -> client.get("/api/v1/alarms" + query), list -> list.size() == count);
     }
 
     private void booksBalance() {
         JsonNode balance = client.get(
-                "/api/balance?from=2026-01-01T00:00:00Z&to=" + Instant.now().plusSeconds(3_600));
+                "/api/v1/balance?from=2026-01-01T00:00:00Z&to=" + Instant.now().plusSeconds(3_600));
         assertThat(balance.path("missing").asInt()).as(balance.toString()).isZero();
     }
 
@@ -81,7 +81,7 @@ class LookoutsTest extends ServiceTest {
         assertThat(trace.at("/alarms/0/number").asLong())
                 .isEqualTo(alarm.path("number").asLong());
         JsonNode its = client.trace(alarm.path("id").asString());
-        assertThat(its.at("/message/sort").asString()).isEqualTo("alarm");
+        assertThat(its.at("/message/type").asString()).isEqualTo("alarm");
         assertThat(its.at("/madeOf/0").asString()).isEqualTo(cause);
         assertThat(its.at("/lanes/0/state").asString()).isEqualTo("delivered");
         assertThat(trace.at("/lanes")).isEmpty();
@@ -95,8 +95,8 @@ class LookoutsTest extends ServiceTest {
         send("a", "03:20", -0.9);
         long number = alarms("?state=open", 1).get(0).path("number").asLong();
 
-        Client.good(client.post("/api/alarms/" + number + "/acknowledge", Map.of("text", "fans are on")));
-        JsonNode whole = Client.good(client.post("/api/alarms/" + number + "/comment", Map.of("text", "row 7 too")))
+        Client.good(client.post("/api/v1/alarms/" + number + "/acknowledge", Map.of("text", "fans are on")));
+        JsonNode whole = Client.good(client.post("/api/v1/alarms/" + number + "/comment", Map.of("text", "row 7 too")))
                 .json();
 
         assertThat(whole.at("/alarm/state").asString()).isEqualTo("acknowledged");
@@ -105,9 +105,9 @@ class LookoutsTest extends ServiceTest {
                 .extracting(act ->
                         act.path("act").asString() + " " + act.path("text").asString())
                 .containsExactly("acknowledged fans are on", "commented row 7 too");
-        assertThat(client.post("/api/alarms/999/acknowledge", Map.of()).status())
+        assertThat(client.post("/api/v1/alarms/999/acknowledge", Map.of()).status())
                 .isEqualTo(404);
-        assertThat(client.post("/api/alarms/" + number + "/shelve", Map.of("span", "soon"))
+        assertThat(client.post("/api/v1/alarms/" + number + "/shelve", Map.of("span", "soon"))
                         .status())
                 .isEqualTo(400);
     }
@@ -119,7 +119,7 @@ class LookoutsTest extends ServiceTest {
         send("a", "03:20", -0.9);
         long number = alarms("?state=open", 1).get(0).path("number").asLong();
         told(1);
-        Client.good(client.post("/api/alarms/" + number + "/shelve", Map.of("span", "1h")));
+        Client.good(client.post("/api/v1/alarms/" + number + "/shelve", Map.of("span", "1h")));
         send("a", "03:30", 2);
         told(2);
         send("a", "04:10", -1);
@@ -127,7 +127,7 @@ class LookoutsTest extends ServiceTest {
 
         JsonNode shelved = alarms("?state=shelved", 1).get(0);
         assertThat(shelved.path("told").asBoolean()).isFalse();
-        Client.good(client.post("/api/alarms/" + shelved.path("number").asLong() + "/unshelve", Map.of()));
+        Client.good(client.post("/api/v1/alarms/" + shelved.path("number").asLong() + "/unshelve", Map.of()));
 
         List<JsonNode> told = told(3);
         assertThat(told).hasSize(3);
@@ -187,7 +187,7 @@ class LookoutsTest extends ServiceTest {
     }
 
     private JsonNode rehearse(Map<String, Object> fields) {
-        return Client.good(client.post("/api/lookouts/warmer/rehearse", Map.of("fields", fields)))
+        return Client.good(client.post("/api/v1/lookouts/warmer/rehearse", Map.of("fields", fields)))
                 .json();
     }
 
@@ -223,7 +223,7 @@ class LookoutsTest extends ServiceTest {
         send("a", "03:20", -0.9);
         alarms("?state=open", 1);
 
-        JsonNode frost = client.get("/api/lookouts").get(0);
+        JsonNode frost = client.get("/api/v1/lookouts").get(0);
 
         assertThat(frost.path("goesBy").asString())
                 .isEqualTo("data.wet at or below 0, until it is back at 1.5; for 10 min");
@@ -242,6 +242,6 @@ class LookoutsTest extends ServiceTest {
 
         service.bean(Alarms.class).forget();
 
-        assertThat(client.get("/api/alarms")).isEmpty();
+        assertThat(client.get("/api/v1/alarms")).isEmpty();
     }
 }

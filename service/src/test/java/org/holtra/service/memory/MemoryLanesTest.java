@@ -7,7 +7,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.journal.Days;
-import org.holtra.service.journal.Retention;
+import org.holtra.service.retention.Retention;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.holtra.service.support.TestDatabase;
@@ -47,16 +47,16 @@ class MemoryLanesTest extends ServiceTest {
 
     private void booksBalance() {
         JsonNode balance = client.get(
-                "/api/balance?from=2026-01-01T00:00:00Z&to=" + Instant.now().plusSeconds(3_600));
+                "/api/v1/balance?from=2026-01-01T00:00:00Z&to=" + Instant.now().plusSeconds(3_600));
         assertThat(balance.path("missing").asInt()).as(balance.toString()).isZero();
-        assertThat(client.get("/api/balance/differences?from=2026-01-01T00:00:00Z"))
+        assertThat(client.get("/api/v1/balance/differences?from=2026-01-01T00:00:00Z"))
                 .isEmpty();
     }
 
     @Test
     void aThinLaneSendsOneMessageAnIntervalAndDevice() {
         adopt("""
-                memory: {tolerance: 3s, thin: {every: 15m, fields: {t: mean}, others: last}}
+                memory: {lateness: 3s, downsample: {every: 15m, fields: {t: mean}, others: last}}
                 shape: {body: {id: "${data.id}", t: "${data.t}", at: "${meta.eventTime}"}}
                 """);
         String one = send("a", "03:00:00", "\"t\":1");
@@ -100,15 +100,15 @@ class MemoryLanesTest extends ServiceTest {
     }
 
     @Test
-    void partsAreGatheredAndWhatIsNotWholeMayBecomeADeadLetter() {
-        adopt("memory: {tolerance: 1s, gather: {fields: [air, wind.speed], within: 2s, incomplete: die}}");
+    void partsAreJoinedAndWhatIsNotWholeMayBecomeADeadLetter() {
+        adopt("memory: {lateness: 1s, join: {fields: [air, wind.speed], within: 2s, incomplete: die}}");
         send("a", "03:00:00", "\"air\":4");
         send("a", "03:00:01", "\"wind\":{\"speed\":3}");
         send("b", "03:00:00", "\"air\":5");
 
         JsonNode whole = came(1).getFirst();
         JsonNode dead = Client.await(
-                () -> client.get("/api/dead"),
+                () -> client.get("/api/v1/dead"),
                 letters -> letters.path("letters").size() == 1);
 
         assertThat(whole.at("/wind/speed").asInt()).isEqualTo(3);
@@ -120,7 +120,7 @@ class MemoryLanesTest extends ServiceTest {
 
     @Test
     void aPartOfWhatIsNotMadeYetSaysSoAndLinksToNothing() {
-        adopt("memory: {gather: {fields: [air, humidity], within: 10m, incomplete: wait}}");
+        adopt("memory: {join: {fields: [air, humidity], within: 10m, incomplete: wait}}");
         String part = send("a", "03:00:00", "\"air\":4");
 
         JsonNode waits = becomes(part, "merged");
@@ -137,7 +137,7 @@ class MemoryLanesTest extends ServiceTest {
     @Test
     void theRiseOfACounterIsToldByTheHour() {
         adopt("""
-                memory: {tolerance: 2s, rise: {of: {rainTotal: rain}, per: hour, gapAfter: 30m}}
+                memory: {lateness: 2s, increase: {of: {rainTotal: rain}, per: hour, gapAfter: 30m}}
                 shape: {body: {mm: "${data.rain}"}}
                 """);
         String first = send("a", "03:00:00", "\"rainTotal\":10");
@@ -151,9 +151,9 @@ class MemoryLanesTest extends ServiceTest {
     }
 
     @Test
-    void oneMessageUnfoldsIntoManyEachWithItsOwnTrace() {
+    void oneMessageIsSplitIntoManyEachWithItsOwnTrace() {
         adopt("""
-                memory: {unfold: {each: data.readings, time: item.at}}
+                memory: {split: {each: data.readings, time: item.at}}
                 shape: {body: {t: "${data.t}", at: "${meta.eventTime}"}}
                 """);
         String parent = send(
@@ -166,9 +166,9 @@ class MemoryLanesTest extends ServiceTest {
                 .extracting(
                         body -> body.path("t").asInt() + " " + body.path("at").asString())
                 .containsExactlyInAnyOrder("1 2026-04-12T03:00:00Z", "2 2026-04-12T03:10:00Z");
-        JsonNode trace = becomes(parent, "unfolded");
-        assertThat(trace.path("unfoldedInto")).hasSize(2);
-        JsonNode child = client.trace(trace.at("/unfoldedInto/0").asString());
+        JsonNode trace = becomes(parent, "split");
+        assertThat(trace.path("splitInto")).hasSize(2);
+        JsonNode child = client.trace(trace.at("/splitInto/0").asString());
         assertThat(child.at("/madeOf/0").asString()).isEqualTo(parent);
         assertThat(child.at("/message/device").asString()).isEqualTo("a");
         assertThat(becomes(none, "held back").at("/lanes/0/reason").asString())
@@ -179,7 +179,7 @@ class MemoryLanesTest extends ServiceTest {
     @Test
     void whatComesLateIsPassedOnAndMarked() {
         adopt("""
-                memory: {thin: {every: 15m, fields: {t: mean}}}
+                memory: {downsample: {every: 15m, fields: {t: mean}}}
                 shape: {body: {t: "${data.t}", late?: "${meta.late}"}}
                 """);
         send("a", "03:00:00", "\"t\":1");
@@ -203,11 +203,11 @@ class MemoryLanesTest extends ServiceTest {
         String id = send("a", "03:00:00", "\"t\":1");
         send("a", "03:05:00", "\"t\":3");
         adopt("""
-                memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}}}
+                memory: {lateness: 1s, downsample: {every: 15m, fields: {t: mean}}}
                 shape: {body: {t: "${data.t}"}}
                 """);
 
-        Client.good(client.post("/api/rereadings", Map.of("from", "2020-01-01T00:00:00Z", "device", "a")));
+        Client.good(client.post("/api/v1/rereadings", Map.of("from", "2020-01-01T00:00:00Z", "device", "a")));
 
         assertThat(came(1).getFirst().path("t").asDouble()).isEqualTo(2);
         becomes(id, "merged");
@@ -218,7 +218,7 @@ class MemoryLanesTest extends ServiceTest {
     @Test
     void aReplayDeliversAgainWhatWasMadeAndNotWhatItWasMadeOf() {
         adopt("""
-                memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}}}
+                memory: {lateness: 1s, downsample: {every: 15m, fields: {t: mean}}}
                 shape: {body: {t: "${data.t}"}}
                 """);
         String id = send("a", "03:00:00", "\"t\":1");
@@ -228,14 +228,14 @@ class MemoryLanesTest extends ServiceTest {
         Map<String, Object> terms = Map.of("lane", "l", "from", "2020-01-01T00:00:00Z");
 
         JsonNode preview =
-                Client.good(client.post("/api/replays/preview", terms)).json();
-        Client.good(client.post("/api/replays", terms));
+                Client.good(client.post("/api/v1/replays/preview", terms)).json();
+        Client.good(client.post("/api/v1/replays", terms));
 
         assertThat(preview.path("deliveries").asInt()).isEqualTo(1);
         assertThat(preview.path("note").asString()).startsWith("The lane has a memory");
         assertThat(came(2).getLast().path("t").asDouble()).isEqualTo(2);
         assertThat(receiver.came().getLast().header("Holtra-Replays")).isEqualTo(made + ".l");
-        assertThat(client.post("/api/replays", Map.of("lane", "l", "from", "2020-01-01T00:00:00Z", "untaken", true))
+        assertThat(client.post("/api/v1/replays", Map.of("lane", "l", "from", "2020-01-01T00:00:00Z", "unrouted", true))
                         .body())
                 .contains("holtra message reread");
         booksBalance();
@@ -272,7 +272,7 @@ class MemoryLanesTest extends ServiceTest {
     @Test
     void aRestartChangesNothing() {
         adopt("""
-                memory: {tolerance: 4s, thin: {every: 1h, fields: {t: sum, n: count}}}
+                memory: {lateness: 4s, downsample: {every: 1h, fields: {t: sum, n: count}}}
                 shape: {body: {t: "${data.t}", n: "${data.n}"}}
                 """);
         for (int i = 0; i < 20; i++) {
@@ -283,7 +283,7 @@ class MemoryLanesTest extends ServiceTest {
         assertThat(came(1).getFirst().path("t").asInt()).isEqualTo(190);
         assertThat(came(1).getFirst().path("n").asInt()).isEqualTo(20);
         Client.await(
-                () -> client.get("/api/status"),
+                () -> client.get("/api/v1/status"),
                 status -> status.path("waiting").asInt() == 0);
         assertThat(receiver.came()).hasSize(1);
         booksBalance();
@@ -291,7 +291,7 @@ class MemoryLanesTest extends ServiceTest {
 
     @Test
     void whatALaneRemembersGoesAsItIsWhenItsMemoryIsTakenAway() {
-        adopt("memory: {tolerance: 1h, thin: {every: 1h}}");
+        adopt("memory: {lateness: 1h, downsample: {every: 1h}}");
         String id = send("a", "03:00:00", "\"t\":1");
         Client.await(() -> service.database().texts("select key from memory"), keys -> keys.contains("a"));
         assertThat(Client.state(client.trace(id))).isEqualTo("remembered");
@@ -303,7 +303,7 @@ class MemoryLanesTest extends ServiceTest {
         booksBalance();
     }
 
-    private static final String MEANS = "memory: {thin: {every: 1h, begins: first, fields: {t: mean}}}";
+    private static final String MEANS = "memory: {downsample: {every: 1h, begins: first, fields: {t: mean}}}";
 
     private String sendNow(int value) {
         return client.send("i", "{\"id\":\"a\",\"at\":\"%s\",\"t\":%d}".formatted(Instant.now(), value));
@@ -369,8 +369,8 @@ class MemoryLanesTest extends ServiceTest {
 
         service.database().execute("delete from memory");
 
-        assertThat(client.get("/api/balance").path("missing").asInt()).isEqualTo(1);
-        assertThat(client.get("/api/balance/differences?from=2026-01-01T00:00:00Z")
+        assertThat(client.get("/api/v1/balance").path("missing").asInt()).isEqualTo(1);
+        assertThat(client.get("/api/v1/balance/differences?from=2026-01-01T00:00:00Z")
                         .toString())
                 .contains("taken, and without a fate");
     }
@@ -378,12 +378,12 @@ class MemoryLanesTest extends ServiceTest {
     @ParameterizedTest
     @ValueSource(
             strings = {
-                "memory: {thin: {every: 15m}}",
-                "memory: {thin: {every: 1d, begins: first}}",
-                "memory: {gather: {count: 2, within: 5m}}",
-                "memory: {rise: {of: {t: rise}, per: month}}",
+                "memory: {downsample: {every: 15m}}",
+                "memory: {downsample: {every: 1d, begins: first}}",
+                "memory: {join: {count: 2, within: 5m}}",
+                "memory: {increase: {of: {t: increase}, per: month}}",
                 "memory: {changed: {by: {t: 1}}}",
-                "memory: {unfold: {each: \"[data]\", time: item.at}}"
+                "memory: {split: {each: \"[data]\", time: item.at}}"
             })
     void timesFromTheWrongCenturyStopNothingAndLoseNothing(String memory) {
         adopt(memory);
@@ -414,7 +414,7 @@ class MemoryLanesTest extends ServiceTest {
                 .hasSize(ids.size());
         booksBalance();
         restart();
-        assertThat(client.get("/api/devices/one?key=a").path("messages").asInt())
+        assertThat(client.get("/api/v1/devices/one?key=a").path("messages").asInt())
                 .isEqualTo(ids.size());
         booksBalance();
     }
@@ -431,18 +431,18 @@ class MemoryLanesTest extends ServiceTest {
                 """;
 
         assertThat(client.adopt(yaml.formatted("{}")).body())
-                .contains("a lane with memory does one of thin, changed, gather, rise, unfold; say which");
-        assertThat(client.adopt(yaml.formatted("{thin: {every: 1h}, rise: {of: {a: b}}}"))
+                .contains("a lane with memory does one of downsample, changed, join, increase, split; say which");
+        assertThat(client.adopt(yaml.formatted("{downsample: {every: 1h}, increase: {of: {a: b}}}"))
                         .body())
-                .contains("not both thin and rise");
+                .contains("not both downsample and increase");
         assertThat(client.adopt(yaml.formatted("{changed: {}}")).body()).contains("say by how much a field must move");
-        assertThat(client.adopt(yaml.formatted("{gather: {within: 5m}}")).body())
+        assertThat(client.adopt(yaml.formatted("{join: {within: 5m}}")).body())
                 .contains("say which `fields` make a message whole");
     }
 
     @Test
     void whatAMemoryWouldMakeIsRehearsedOnWhatCame() {
-        adopt("memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}, others: last}}");
+        adopt("memory: {lateness: 1s, downsample: {every: 15m, fields: {t: mean}, others: last}}");
         send("a", "03:00:00", "\"t\":1,\"total\":10");
         send("a", "03:10:00", "\"t\":2,\"total\":12");
         send("a", "03:20:00", "\"t\":7,\"total\":15");
@@ -450,25 +450,25 @@ class MemoryLanesTest extends ServiceTest {
         came(3);
         String in = "\"inlets\":[\"i\"],\"outlet\":\"o\"";
 
-        JsonNode thin = rehearsed("{\"field\":\"t\"}");
-        JsonNode rise = rehearsed("{\"field\":\"total\",\"lane\":{" + in
-                + ",\"memory\":{\"rise\":{\"of\":{\"total\":\"rain\"},\"per\":\"message\"}}}}");
+        JsonNode downsample = rehearsed("{\"field\":\"t\"}");
+        JsonNode increase = rehearsed("{\"field\":\"total\",\"lane\":{" + in
+                + ",\"memory\":{\"increase\":{\"of\":{\"total\":\"rain\"},\"per\":\"message\"}}}}");
         JsonNode wrong = Client.good(client.post(
-                        "/api/lanes/l/memory",
-                        Client.JSON.readTree("{\"lane\":{" + in + ",\"memory\":{\"thin\":{}}}}")))
+                        "/api/v1/lanes/l/memory",
+                        Client.JSON.readTree("{\"lane\":{" + in + ",\"memory\":{\"downsample\":{}}}}")))
                 .json();
 
-        assertThat(thin.path("taken").asInt()).isEqualTo(4);
-        assertThat(thin.path("sent").asInt()).isEqualTo(3);
-        assertThat(thin.path("shown").asString()).isEqualTo("a");
-        assertThat(thin.path("before"))
+        assertThat(downsample.path("taken").asInt()).isEqualTo(4);
+        assertThat(downsample.path("sent").asInt()).isEqualTo(3);
+        assertThat(downsample.path("shown").asString()).isEqualTo("a");
+        assertThat(downsample.path("before"))
                 .extracting(one -> one.path("value").asDouble())
                 .containsExactly(1.0, 2.0, 7.0);
-        assertThat(thin.path("after"))
+        assertThat(downsample.path("after"))
                 .extracting(one -> one.path("value").asDouble())
                 .containsExactly(1.5, 7.0);
-        assertThat(rise.path("becomes").asString()).isEqualTo("rain");
-        assertThat(rise.path("after"))
+        assertThat(increase.path("becomes").asString()).isEqualTo("rain");
+        assertThat(increase.path("after"))
                 .extracting(one -> one.path("value").asDouble())
                 .containsExactly(2.0, 3.0);
         assertThat(wrong.path("problems")).isNotEmpty();
@@ -478,21 +478,21 @@ class MemoryLanesTest extends ServiceTest {
     @Test
     void aTryShowsWhatAMessageBecomesPartOf() {
         adopt("""
-                memory: {tolerance: 30s, thin: {every: 15m, fields: {t: mean}}}
+                memory: {lateness: 30s, downsample: {every: 15m, fields: {t: mean}}}
                 shape: {body: {t: "${data.t}", at: "${meta.eventTime}"}}
                 """);
         send("a", "03:00:00", "\"t\":1");
         String id = send("a", "03:05:00", "\"t\":3");
 
-        JsonNode tried = Client.good(client.post("/api/lanes/l/try", Map.of("message", id)))
+        JsonNode tried = Client.good(client.post("/api/v1/lanes/l/try", Map.of("message", id)))
                 .json();
         JsonNode changed = Client.good(client.post(
-                        "/api/lanes/l/try",
+                        "/api/v1/lanes/l/try",
                         Client.JSON.readTree(
                                 "{\"message\":\"" + id + "\",\"lane\":{\"inlets\":[\"i\"],\"outlet\":\"o\","
                                         + "\"memory\":{\"changed\":{\"by\":{\"t\":5}}}}}")))
                 .json();
-        String sent = Client.good(client.post("/api/lanes/l/trial", Map.of("message", id)))
+        String sent = Client.good(client.post("/api/v1/lanes/l/trial", Map.of("message", id)))
                 .json()
                 .path("verdict")
                 .asString();
@@ -510,7 +510,7 @@ class MemoryLanesTest extends ServiceTest {
     @Test
     void aRehearsalRunsTheMemoryAndShapesWhatItMakes() {
         adopt("""
-                memory: {tolerance: 1s, thin: {every: 15m, fields: {t: mean}}}
+                memory: {lateness: 1s, downsample: {every: 15m, fields: {t: mean}}}
                 shape: {body: {t: "${data.t}"}}
                 """);
         for (int minute = 0; minute < 60; minute += 5) {
@@ -518,7 +518,7 @@ class MemoryLanesTest extends ServiceTest {
         }
         came(4);
         String same =
-                "{\"inlets\":[\"i\"],\"outlet\":\"o\",\"memory\":{\"tolerance\":\"1s\",\"thin\":{\"every\":\"%s\","
+                "{\"inlets\":[\"i\"],\"outlet\":\"o\",\"memory\":{\"lateness\":\"1s\",\"downsample\":{\"every\":\"%s\","
                         + "\"fields\":{\"t\":\"mean\"}}},\"shape\":{\"body\":{\"t\":\"${%s}\"}}}";
 
         JsonNode alike = rehearsal(same.formatted("15m", "data.t"));
@@ -538,17 +538,18 @@ class MemoryLanesTest extends ServiceTest {
     }
 
     private JsonNode rehearsal(String lane) {
-        String id = Client.good(client.post("/api/lanes/l/rehearsals", Client.JSON.readTree("{\"lane\":" + lane + "}")))
+        String id = Client.good(
+                        client.post("/api/v1/lanes/l/rehearsals", Client.JSON.readTree("{\"lane\":" + lane + "}")))
                 .json()
                 .path("id")
                 .asString();
         return Client.await(
-                () -> client.get("/api/rehearsals/" + id),
+                () -> client.get("/api/v1/rehearsals/" + id),
                 rehearsal -> !rehearsal.path("ended").isNull());
     }
 
     private JsonNode rehearsed(String wish) {
-        return Client.good(client.post("/api/lanes/l/memory", Client.JSON.readTree(wish)))
+        return Client.good(client.post("/api/v1/lanes/l/memory", Client.JSON.readTree(wish)))
                 .json()
                 .path("rehearsed");
     }

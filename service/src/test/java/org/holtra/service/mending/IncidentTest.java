@@ -54,7 +54,7 @@ class IncidentTest extends ServiceTest {
         Map<String, Object> mark = new HashMap<>(about);
         mark.put("since", began.toString());
         mark.put("until", Instant.now().plusSeconds(1).toString());
-        return Client.good(client.post("/api/incidents", mark))
+        return Client.good(client.post("/api/v1/incidents", mark))
                 .json()
                 .path("number")
                 .asLong();
@@ -62,12 +62,12 @@ class IncidentTest extends ServiceTest {
 
     private JsonNode when(long number, String state) {
         return Client.await(
-                () -> client.get("/api/incidents/" + number),
+                () -> client.get("/api/v1/incidents/" + number),
                 one -> one.path("state").asString().equals(state));
     }
 
     private JsonNode mend(long number, Map<String, Object> acts) {
-        Client.good(client.post("/api/incidents/" + number + "/mend", acts));
+        Client.good(client.post("/api/v1/incidents/" + number + "/mend", acts));
         return when(number, "mended");
     }
 
@@ -77,7 +77,7 @@ class IncidentTest extends ServiceTest {
                 new Receiver.Reply(receiver.came().get(number - 1).body().contains("40") ? 422 : 200, "{}"));
         String wrong = send("d", 1, 15);
         String dead = send("d", 2, 20);
-        String untaken = send("d", 3, 5);
+        String unrouted = send("d", 3, 5);
         String unread = client.send("i", "{\"dev\":\"e\",\"v\":30}");
         String last = send("d", 6, 16);
         becomes(wrong, "delivered");
@@ -94,12 +94,12 @@ class IncidentTest extends ServiceTest {
         assertThat(found.path("unread").asInt()).isEqualTo(1);
         assertThat(found.path("readable").asInt()).isEqualTo(1);
         assertThat(found.at("/dead/422").asInt()).isEqualTo(1);
-        assertThat(found.at("/untaken/l").asInt()).isEqualTo(1);
+        assertThat(found.at("/unrouted/l").asInt()).isEqualTo(1);
         assertThat(found.at("/revisions/1").asInt()).isEqualTo(2);
-        assertThat(found.at("/examples/untaken/0").asString()).isEqualTo(untaken);
+        assertThat(found.at("/examples/unrouted/0").asString()).isEqualTo(unrouted);
         assertThat(found.at("/missing/0/first").asInt()).isEqualTo(4);
         assertThat(found.at("/missing/0/last").asInt()).isEqualTo(5);
-        JsonNode proposals = client.get("/api/incidents/" + number).path("proposals");
+        JsonNode proposals = client.get("/api/v1/incidents/" + number).path("proposals");
         assertThat(proposals).hasSize(4).allSatisfy(one -> {
             assertThat(one.path("order").asString()).isNotBlank();
             assertThat(one.path("doubles").asString()).isNotBlank();
@@ -110,7 +110,7 @@ class IncidentTest extends ServiceTest {
 
         assertThat(mended.at("/acted/readable").asInt()).isEqualTo(1);
         assertThat(mended.at("/acted/dead/422").asInt()).isEqualTo(1);
-        assertThat(mended.at("/acted/untaken/l").asInt()).isEqualTo(1);
+        assertThat(mended.at("/acted/unrouted/l").asInt()).isEqualTo(1);
         assertThat(mended.at("/acted/revisions/1").asInt()).isEqualTo(2);
         Client.await(() -> receiver.came().size(), size -> size == before + 5);
         List<Receiver.Came> came = receiver.came().subList(before, before + 5);
@@ -127,11 +127,11 @@ class IncidentTest extends ServiceTest {
                 .containsExactly(dead + ".l");
         becomes(unread, "delivered");
 
-        JsonNode after = client.get("/api/incidents/" + number).path("findings");
+        JsonNode after = client.get("/api/v1/incidents/" + number).path("findings");
         assertThat(after.path("unread").asInt()).isZero();
         assertThat(after.path("dead")).isEmpty();
-        assertThat(after.path("untaken")).isEmpty();
-        String report = client.keyed("GET", "/api/incidents/" + number + "/report", null, "text/html")
+        assertThat(after.path("unrouted")).isEmpty();
+        String report = client.keyed("GET", "/api/v1/incidents/" + number + "/report", null, "text/html")
                 .body();
         assertThat(report)
                 .contains("Incident " + number + ": Doubled", "What was done", "Deliveries corrected", "4 to 5");
@@ -141,15 +141,17 @@ class IncidentTest extends ServiceTest {
     void anotherOutletsTroubleIsLeftAlone() {
         receiver.answer(number -> new Receiver.Reply(422, "{}"));
         String both = send("d", 1, 2_000);
-        Client.await(() -> client.get("/api/dead"), dead -> dead.path("letters").size() == 2);
+        Client.await(
+                () -> client.get("/api/v1/dead"), dead -> dead.path("letters").size() == 2);
         receiver.answer(number -> new Receiver.Reply(200, "{}"));
 
         long number = mark(Map.of("outlet", "other"));
         assertThat(when(number, "marked").at("/findings/dead/422").asInt()).isEqualTo(1);
         mend(number, Map.of("retry", true));
 
-        Client.await(() -> client.get("/api/dead"), dead -> dead.path("letters").size() == 1);
-        assertThat(client.get("/api/dead").at("/letters/0/lane").asString()).isEqualTo("l");
+        Client.await(
+                () -> client.get("/api/v1/dead"), dead -> dead.path("letters").size() == 1);
+        assertThat(client.get("/api/v1/dead").at("/letters/0/lane").asString()).isEqualTo("l");
         assertThat(receiver.came().getLast().header("Idempotency-Key")).isEqualTo(both + ".other");
     }
 
@@ -163,13 +165,13 @@ class IncidentTest extends ServiceTest {
 
         JsonNode mended = mend(number, Map.of("take", true));
 
-        assertThat(mended.at("/acted/untaken/l").asInt()).isEqualTo(1);
+        assertThat(mended.at("/acted/unrouted/l").asInt()).isEqualTo(1);
         becomes(one, "delivered");
         assertThat(client.trace(two).at("/message/lanes")).isEmpty();
-        Client.Answer again = client.post("/api/incidents/" + number + "/mend", Map.of("take", true));
+        Client.Answer again = client.post("/api/v1/incidents/" + number + "/mend", Map.of("take", true));
         assertThat(again.status()).isEqualTo(409);
         assertThat(again.body()).contains("was mended");
-        assertThat(client.keyed("DELETE", "/api/incidents/" + number, null, "application/json")
+        assertThat(client.keyed("DELETE", "/api/v1/incidents/" + number, null, "application/json")
                         .status())
                 .isEqualTo(409);
     }
@@ -182,15 +184,15 @@ class IncidentTest extends ServiceTest {
         }
         adopt(RIGHT);
         long number = mark(Map.of("outlet", "o"));
-        assertThat(when(number, "marked").at("/findings/untaken/l").asInt()).isEqualTo(messages);
+        assertThat(when(number, "marked").at("/findings/unrouted/l").asInt()).isEqualTo(messages);
 
-        Client.good(client.post("/api/incidents/" + number + "/mend", Map.of("take", true)));
+        Client.good(client.post("/api/v1/incidents/" + number + "/mend", Map.of("take", true)));
         restart();
 
         JsonNode mended = when(number, "mended");
-        assertThat(mended.at("/acted/untaken/l").asInt()).isEqualTo(messages);
+        assertThat(mended.at("/acted/unrouted/l").asInt()).isEqualTo(messages);
         Client.await(
-                () -> client.get("/api/status"),
+                () -> client.get("/api/v1/status"),
                 status -> status.path("waiting").asInt() == 0);
         assertThat(receiver.came().stream()
                         .map(came -> came.header("Idempotency-Key"))
@@ -200,9 +202,9 @@ class IncidentTest extends ServiceTest {
 
     @Test
     void aSpanThatIsNoneIsRefusedWithTheFieldThatIsWrong() {
-        Client.Answer both = client.post("/api/incidents", Map.of("outlet", "o", "device", "d"));
+        Client.Answer both = client.post("/api/v1/incidents", Map.of("outlet", "o", "device", "d"));
         Client.Answer none = client.post(
-                "/api/incidents",
+                "/api/v1/incidents",
                 Map.of(
                         "outlet",
                         "nowhere",
@@ -211,7 +213,7 @@ class IncidentTest extends ServiceTest {
                         "until",
                         began.plusSeconds(1).toString()));
         Client.Answer backwards = client.post(
-                "/api/incidents",
+                "/api/v1/incidents",
                 Map.of(
                         "outlet",
                         "o",

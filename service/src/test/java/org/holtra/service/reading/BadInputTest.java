@@ -59,8 +59,8 @@ class BadInputTest {
                     time: data.at
                     payload: {bytes: data.payload, port: data.port}
                     sequence: data.n
-                    copies: {same: data.n}
-                    strangers: {model: "'any'"}
+                    duplicates: {same: data.n}
+                    unknown: {model: "'any'"}
                 outlets:
                   sink: {kind: http, to: {url: "%s"}}
                 lanes:
@@ -145,9 +145,9 @@ class BadInputTest {
         }
 
         assertThat(kept).isGreaterThan(ROUNDS / 2);
-        assertThat(CLIENT.call("GET", "/api/health", null).status()).isEqualTo(200);
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
-        for (var message : CLIENT.get("/api/messages?inlet=bad&limit=500").path("messages")) {
+        assertThat(CLIENT.call("GET", "/api/v1/health", null).status()).isEqualTo(200);
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
+        for (var message : CLIENT.get("/api/v1/messages?inlet=bad&limit=500").path("messages")) {
             assertThat(CLIENT.trace(message.path("id").asString()).has("lanes")).isTrue();
         }
     }

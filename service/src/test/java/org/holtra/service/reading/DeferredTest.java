@@ -52,15 +52,16 @@ class DeferredTest extends ServiceTest {
 
         ids.forEach(id -> becomesNow(id, "deferred"));
         JsonNode troubles = Client.await(
-                () -> client.get("/api/status").path("troubles"),
+                () -> client.get("/api/v1/status").path("troubles"),
                 all -> all.toString().contains("5 messages wait to be read")
                         && all.toString().contains("used more than 500 ms of processor time"),
                 Duration.ofMinutes(2));
         assertThat(troubles).hasSize(1);
-        assertThat(client.get("/api/devices/one?key=d").path("state").asString())
+        assertThat(client.get("/api/v1/devices/one?key=d").path("state").asString())
                 .isEqualTo("live");
-        assertThat(client.get("/api/messages?state=deferred").path("messages")).hasSize(5);
-        JsonNode balance = client.get("/api/balance");
+        assertThat(client.get("/api/v1/messages?state=deferred").path("messages"))
+                .hasSize(5);
+        JsonNode balance = client.get("/api/v1/balance");
         assertThat(balance.at("/intake/deferred").asInt()).isEqualTo(5);
         assertThat(balance.path("missing").asInt()).isZero();
 
@@ -71,9 +72,9 @@ class DeferredTest extends ServiceTest {
         assertThat(receiver.came().stream()
                         .map(one -> Client.JSON.readTree(one.body()).path("n").asInt()))
                 .containsExactly(0, 1, 2, 3, 4);
-        assertThat(client.get("/api/devices/one?key=d").path("messages").asInt())
+        assertThat(client.get("/api/v1/devices/one?key=d").path("messages").asInt())
                 .isEqualTo(5);
-        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     @Test
@@ -105,7 +106,7 @@ class DeferredTest extends ServiceTest {
                 ids.add(one.send("u", "{\"id\":\"d\",\"payload\":\"%02x\"}".formatted(number)));
             }
             ids.forEach(id -> becomesNow(id, "deferred"));
-            assertThat(second.get("/api/balance").at("/intake/deferred").asInt())
+            assertThat(second.get("/api/v1/balance").at("/intake/deferred").asInt())
                     .isEqualTo(6);
         }
         adopt("return { data: { n: input.bytes[0] } };");
@@ -115,8 +116,8 @@ class DeferredTest extends ServiceTest {
         assertThat(receiver.came().stream()
                         .map(one -> Client.JSON.readTree(one.body()).path("n").asInt()))
                 .containsExactly(0, 1, 2, 3, 4, 5);
-        assertThat(client.get("/api/devices/one?key=d").path("messages").asInt())
+        assertThat(client.get("/api/v1/devices/one?key=d").path("messages").asInt())
                 .isEqualTo(6);
-        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 }

@@ -55,7 +55,7 @@ class DemoScenarioTest {
         }
         Orchards.Place low = Orchards.stations().getFirst();
         Client.good(
-                client.put("/api/devices/one?key=" + low.key(), Map.of("model", low.model(), "facts", low.facts())));
+                client.put("/api/v1/devices/one?key=" + low.key(), Map.of("model", low.model(), "facts", low.facts())));
     }
 
     @AfterAll
@@ -78,7 +78,8 @@ class DemoScenarioTest {
         Orchards.Place station =
                 new Orchards.Place("cs-90", low.model(), low.orchard(), low.row(), low.variety(), low.altitude());
         Client.good(client.put(
-                "/api/devices/one?key=" + station.key(), Map.of("model", station.model(), "facts", station.facts())));
+                "/api/v1/devices/one?key=" + station.key(),
+                Map.of("model", station.model(), "facts", station.facts())));
         JsonNode trace = sent("network-server", devices.station(station, NIGHT).getFirst());
         sent("network-server", devices.station(station, NIGHT.plusSeconds(60)).getFirst());
         sent("network-server", devices.station(station, NIGHT.plusSeconds(120)).getFirst());
@@ -88,7 +89,8 @@ class DemoScenarioTest {
         assertThat(trace.at("/data/humidity").asDouble()).isBetween(50.0, 100.0);
         assertThat(trace.at("/meta/gatewayLatitude").asDouble()).isBetween(12.0, 13.0);
         JsonNode alarm = Client.await(
-                        () -> client.get("/api/alarms?lookout=frost&device=" + station.key()), all -> all.size() == 1)
+                        () -> client.get("/api/v1/alarms?lookout=frost&device=" + station.key()),
+                        all -> all.size() == 1)
                 .get(0);
         assertThat(alarm.path("cause").asString())
                 .isEqualTo(trace.at("/message/id").asString());
@@ -114,7 +116,7 @@ class DemoScenarioTest {
     void aSoilProbeGoesToTheHistorianPointByPointUnderItsReferences() {
         Orchards.Place probe = Orchards.probes().getFirst();
         Client.good(client.put(
-                "/api/devices/one?key=" + probe.key(),
+                "/api/v1/devices/one?key=" + probe.key(),
                 Map.of("model", probe.model(), "points", Map.of("depth-10", Map.of("reference", "SP-01/10")))));
 
         JsonNode trace = sent("network-server", devices.probe(probe, NIGHT).getFirst());
@@ -126,8 +128,8 @@ class DemoScenarioTest {
     @Test
     void aPumpsStateReachesTheDeskInItsOwnWords() {
         Orchards.Place pump = Orchards.pumpHouses().getFirst();
-        Client.good(
-                client.put("/api/devices/one?key=" + pump.key(), Map.of("model", pump.model(), "facts", pump.facts())));
+        Client.good(client.put(
+                "/api/v1/devices/one?key=" + pump.key(), Map.of("model", pump.model(), "facts", pump.facts())));
 
         JsonNode trace = sent(
                 "pump-houses",
@@ -147,7 +149,7 @@ class DemoScenarioTest {
     void whatAPumpMovedInADayIsToldFromItsMeters() {
         Orchards.Place pump = Orchards.pumpHouses().getLast();
         Client.good(client.put(
-                "/api/devices/one?key=" + pump.key(),
+                "/api/v1/devices/one?key=" + pump.key(),
                 Map.of("model", pump.model(), "facts", pump.facts(), "zone", "Etc/GMT+3")));
         List<JsonNode> log = devices.pumpLog(pump, NIGHT, Duration.ofHours(30)).stream()
                 .map(body -> sent("pump-houses", body))
@@ -185,7 +187,7 @@ class DemoScenarioTest {
     }
 
     @Test
-    void aMastThatPostsEachFieldByItselfIsGatheredIntoOne() {
+    void aMastThatPostsEachFieldByItselfIsJoinedIntoOne() {
         Orchards.Place mast = Orchards.masts().get(4);
         List<JsonNode> pieces = devices.mast(mast, NIGHT).stream()
                 .map(body -> sent("weather-masts", body))
@@ -240,7 +242,7 @@ class DemoScenarioTest {
         assertThat(trace.at("/device/points")).hasSize(3);
         assertThat(trace.at("/device/points/depth-30/facts/centimetres").asInt())
                 .isEqualTo(30);
-        assertThat(client.get("/api/devices/one?key=sp-07").path("model").asString())
+        assertThat(client.get("/api/v1/devices/one?key=sp-07").path("model").asString())
                 .isEqualTo("soil-probe");
     }
 
@@ -266,24 +268,24 @@ class DemoScenarioTest {
 
     @Test
     void statusesAndFaultsAreToldApartFromReadingsAndCopiesFromFirsts() {
-        Set<String> sorts = new TreeSet<>();
+        Set<String> types = new TreeSet<>();
         Set<String> states = new TreeSet<>();
         List<JsonNode> faults = new ArrayList<>();
-        for (int minute = 0; minute < 400 && (sorts.size() < 3 || states.size() < 2); minute++) {
+        for (int minute = 0; minute < 400 && (types.size() < 3 || states.size() < 2); minute++) {
             Instant at = NIGHT.plus(Duration.ofMinutes(minute));
             for (byte[] body : devices.station(Orchards.stations().get(minute % 60), at)) {
                 JsonNode message = sent("network-server", body).path("message");
-                sorts.add(message.path("sort").asString());
+                types.add(message.path("type").asString());
                 states.add(message.path("state").asString());
-                if (message.path("sort").asString().equals("fault")) {
+                if (message.path("type").asString().equals("fault")) {
                     faults.add(message);
                 }
             }
         }
 
-        assertThat(sorts).containsExactly("fault", "reading", "status");
+        assertThat(types).containsExactly("fault", "reading", "status");
         assertThat(states).containsExactly("duplicate", "read");
         assertThat(faults.getFirst().path("lanes")).isEmpty();
-        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 }

@@ -40,7 +40,7 @@ class HostileScriptTest extends ServiceTest {
                     at: {path: s, credential: sender, atOnce: 2}
                     device: data.id
                     payload: {bytes: data.p, encoding: hex}
-                    strangers: {model: "data.id.startsWith('evil') ? 'evil' : 'good'"}
+                    unknown: {model: "data.id.startsWith('evil') ? 'evil' : 'good'"}
                 """));
 
         List<String> evil = new ArrayList<>();
@@ -57,6 +57,6 @@ class HostileScriptTest extends ServiceTest {
                 trace -> trace.at("/message/state").asString().equals("read"));
         evil.forEach(id -> client.traceWhen(
                 id, trace -> trace.at("/message/state").asString().equals("unreadable")));
-        assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 }

@@ -15,7 +15,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
-/** From bytes in an uplink to a delivery: codecs, strangers, copies, and reading again what could not be read. */
+/** From bytes in an uplink to a delivery: codecs, unknown devices, duplicates, and reading again what could not be read. */
 class ReadingTest {
 
     private static final TestService SERVICE = TestService.shared();
@@ -61,14 +61,14 @@ class ReadingTest {
                     device: data.id
                     payload: {bytes: data.payload, port: data.port}
                     sequence: data.n
-                    copies: {same: "[data.n, data.payload]", within: 10m}
+                    duplicates: {same: "[data.n, data.payload]", within: 10m}
                     meta: {gateway: data.gw}
-                    strangers: {model: "'probe'", facts: {site: data.site}}
+                    unknown: {model: "'probe'", facts: {site: data.site}}
                   members:
                     kind: http
                     at: {path: reading/members, credential: reading-in}
                     device: data.id
-                    strangers: {admit: false}
+                    unknown: {admit: false}
                 outlets:
                   sink: {kind: http, to: {url: "%s"}}
                 lanes:
@@ -102,14 +102,14 @@ class ReadingTest {
     private static List<String> bodies(String key) {
         return RECEIVER.came().stream()
                 .map(Receiver.Came::body)
-                .filter(body -> body.contains(key))
+                .filter(body -> body.contains("\"" + key + "\""))
                 .toList();
     }
 
     private static JsonNode reread(Map<String, Object> order) {
-        JsonNode begun = Client.good(CLIENT.post("/api/rereadings", order)).json();
+        JsonNode begun = Client.good(CLIENT.post("/api/v1/rereadings", order)).json();
         return Client.await(
-                () -> CLIENT.get("/api/rereadings/" + begun.path("id").asString()),
+                () -> CLIENT.get("/api/v1/rereadings/" + begun.path("id").asString()),
                 now -> !now.path("ended").isNull());
     }
 
@@ -125,7 +125,7 @@ class ReadingTest {
         assertThat(trace.at("/units/t").asString()).isEqualTo("Cel");
         assertThat(bodies("rd-1")).containsExactly("{\"t\":2,\"f\":35.6,\"key\":\"rd-1\"}");
         JsonNode device = Client.await(
-                () -> CLIENT.get("/api/devices/one?key=rd-1"),
+                () -> CLIENT.get("/api/v1/devices/one?key=rd-1"),
                 now -> now.path("messages").asInt() == 1);
         assertThat(device.path("model").asString()).isEqualTo("probe");
         assertThat(device.at("/facts/site").asString()).isEqualTo("Dunmere");
@@ -149,15 +149,15 @@ class ReadingTest {
         adopt(GOOD);
 
         String first = uplink("rd-3", 5, "AAo=", "gw-1");
-        String copy = uplink("rd-3", 5, "AAo=", "gw-2");
+        String duplicate = uplink("rd-3", 5, "AAo=", "gw-2");
         CLIENT.traceWhen(first, now -> Client.state(now).equals("delivered"));
 
-        JsonNode copied = CLIENT.trace(copy);
+        JsonNode copied = CLIENT.trace(duplicate);
         assertThat(copied.at("/message/state").asString()).isEqualTo("duplicate");
-        assertThat(copied.at("/message/copyOf").asString()).isEqualTo(first);
-        JsonNode copies = CLIENT.trace(first).path("copies");
-        assertThat(copies).hasSize(1);
-        assertThat(copies.at("/0/gateway").asString()).isEqualTo("gw-2");
+        assertThat(copied.at("/message/duplicateOf").asString()).isEqualTo(first);
+        JsonNode duplicates = CLIENT.trace(first).path("duplicates");
+        assertThat(duplicates).hasSize(1);
+        assertThat(duplicates.at("/0/gateway").asString()).isEqualTo("gw-2");
         assertThat(bodies("rd-3")).hasSize(1);
     }
 
@@ -171,11 +171,11 @@ class ReadingTest {
         uplink("rd-4", 1, "AA0=", "gw-1");
 
         JsonNode device = Client.await(
-                () -> CLIENT.get("/api/devices/one?key=rd-4"),
+                () -> CLIENT.get("/api/v1/devices/one?key=rd-4"),
                 now -> now.path("messages").asInt() == 4);
         assertThat(device.path("missing").asInt()).isEqualTo(3);
         assertThat(device.path("restarts").asInt()).isEqualTo(1);
-        JsonNode gaps = CLIENT.get("/api/devices/gaps?key=rd-4");
+        JsonNode gaps = CLIENT.get("/api/v1/devices/gaps?key=rd-4");
         assertThat(gaps).hasSize(2);
         assertThat(gaps.at("/1/missing").asInt()).isEqualTo(3);
     }
@@ -236,58 +236,58 @@ class ReadingTest {
                         .path("corrected")
                         .asInt())
                 .isZero();
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     @Test
-    void keepsMessagesOfStrangersUnclaimedUntilTheirDeviceIsClaimed() {
+    void keepsMessagesOfUnknownDevicesUnclaimedUntilTheirDeviceIsClaimed() {
         adopt(GOOD);
         String id = CLIENT.send("members", "{\"id\":\"rd-7\",\"v\":1}");
         JsonNode unclaimed = CLIENT.trace(id);
         assertThat(unclaimed.at("/message/state").asString()).isEqualTo("unclaimed");
         assertThat(unclaimed.at("/message/reason").asString())
-                .isEqualTo("its device `rd-7` is unknown, and inlet `members` admits no strangers");
+                .isEqualTo("its device `rd-7` is unknown, and inlet `members` admits no unknown devices");
 
-        Client.good(CLIENT.post("/api/devices/claim?key=rd-7", Map.of("facts", Map.of("site", "Ashcombe"))));
+        Client.good(CLIENT.post("/api/v1/devices/claim?key=rd-7", Map.of("facts", Map.of("site", "Ashcombe"))));
 
         JsonNode trace = CLIENT.traceWhen(id, now -> Client.state(now).equals("delivered"));
         assertThat(trace.at("/message/state").asString()).isEqualTo("read");
         assertThat(bodies("rd-7")).hasSize(1);
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     @Test
-    void aDryRunEntersNoStrangerIntoTheRegistry() {
+    void aDryRunEntersNoUnknownDeviceIntoTheRegistry() {
         adopt(GOOD);
         String id = CLIENT.send("members", "{\"id\":\"rd-16\",\"v\":1}");
-        String setup = CLIENT.call("GET", "/api/setup", null, "Authorization", "Bearer " + SERVICE.key())
+        String setup = CLIENT.call("GET", "/api/v1/setup", null, "Authorization", "Bearer " + SERVICE.key())
                 .body();
         Client.good(CLIENT.adopt(setup.replace("{admit: false}", "{admit: true}")));
 
         JsonNode dry = reread(Map.of("from", "2020-01-01T00:00:00Z", "device", "rd-16", "dry", true));
 
         assertThat(dry.path("read").asInt()).isEqualTo(1);
-        assertThat(CLIENT.get("/api/devices").toString()).doesNotContain("rd-16");
+        assertThat(CLIENT.get("/api/v1/devices").toString()).doesNotContain("rd-16");
         assertThat(CLIENT.trace(id).at("/message/state").asString()).isEqualTo("unclaimed");
         assertThat(reread(Map.of("from", "2020-01-01T00:00:00Z", "device", "rd-16"))
                         .path("read")
                         .asInt())
                 .isEqualTo(1);
-        assertThat(CLIENT.get("/api/devices").toString()).contains("rd-16");
+        assertThat(CLIENT.get("/api/v1/devices").toString()).contains("rd-16");
     }
 
     @Test
     void keepsTheMessagesOfABarredDeviceAndLetsNoLaneTakeThem() {
         adopt(GOOD);
         uplink("rd-8", 1, "AAo=", "gw-1");
-        Client.good(CLIENT.post("/api/devices/bar?key=rd-8&barred=true", Map.of()));
+        Client.good(CLIENT.post("/api/v1/devices/bar?key=rd-8&barred=true", Map.of()));
 
         JsonNode trace = CLIENT.trace(uplinkRead("rd-8", 2, "AAo=", "gw-1"));
 
         assertThat(trace.at("/message/state").asString()).isEqualTo("read");
         assertThat(trace.at("/message/lanes")).isEmpty();
         assertThat(trace.at("/message/reason").asString()).isEqualTo("its device is barred, so no lane takes it");
-        assertThat(CLIENT.get("/api/devices/one?key=rd-8").path("state").asString())
+        assertThat(CLIENT.get("/api/v1/devices/one?key=rd-8").path("state").asString())
                 .isEqualTo("barred");
     }
 
@@ -306,7 +306,7 @@ class ReadingTest {
         assertThat(CLIENT.trace(fine).at("/message/state").asString())
                 .as("it waits behind the one before it")
                 .isEqualTo("deferred");
-        assertThat(CLIENT.get("/api/devices/one?key=rd-9").path("state").asString())
+        assertThat(CLIENT.get("/api/v1/devices/one?key=rd-9").path("state").asString())
                 .isEqualTo("live");
 
         JsonNode given = becomes(hangs, "unreadable");
@@ -317,12 +317,12 @@ class ReadingTest {
         assertThat(becomes(fine, "read").at("/message/reason").asString())
                 .isEqualTo("read later than it came, since its codec could not be run then");
         assertThat(Client.await(
-                                () -> CLIENT.get("/api/devices/one?key=rd-9"),
+                                () -> CLIENT.get("/api/v1/devices/one?key=rd-9"),
                                 device -> device.at("/values/t").isObject())
                         .path("messages")
                         .asInt())
                 .isEqualTo(2);
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     /** A script that was stopped three times in a row rests for a minute, and each further try waits up to half a minute. */
@@ -337,23 +337,24 @@ class ReadingTest {
     void triesACodecThatIsNotInForceAndAttachesIt() {
         adopt(GOOD);
         Map<String, Object> trial =
-                Map.of("sort", "layout", "source", "fields: [{name: t, bits: 16, scale: 0.1}]", "bytes", "00 15");
+                Map.of("type", "layout", "source", "fields: [{name: t, bits: 16, scale: 0.1}]", "bytes", "00 15");
 
-        JsonNode tried = Client.good(CLIENT.post("/api/codecs/try", trial)).json();
+        JsonNode tried = Client.good(CLIENT.post("/api/v1/codecs/try", trial)).json();
         assertThat(tried.at("/data/t").asDouble()).isEqualTo(2.1);
         JsonNode wrong = Client.good(CLIENT.post(
-                        "/api/codecs/try",
-                        Map.of("sort", "layout", "source", "fields:\n  - {name: t, bit: 16}", "bytes", "")))
+                        "/api/v1/codecs/try",
+                        Map.of("type", "layout", "source", "fields:\n  - {name: t, bit: 16}", "bytes", "")))
                 .json();
         assertThat(wrong.at("/problems/0/line").asInt()).isEqualTo(2);
 
         Client.good(CLIENT.put(
-                "/api/models/probe/codec",
-                Map.of("sort", "layout", "source", "fields: [{name: t, bits: 16, scale: 0.1}]", "note", "by layout")));
+                "/api/v1/models/probe/codec",
+                Map.of("type", "layout", "source", "fields: [{name: t, bits: 16, scale: 0.1}]", "note", "by layout")));
 
         JsonNode trace = CLIENT.trace(uplinkRead("rd-10", 1, "ABU=", "gw-1"));
         assertThat(trace.at("/data/t").asDouble()).isEqualTo(2.1);
-        assertThat(CLIENT.get("/api/setup/revisions").at("/0/note").asString()).isEqualTo("by layout");
+        assertThat(CLIENT.get("/api/v1/setup/revisions").at("/0/note").asString())
+                .isEqualTo("by layout");
     }
 
     @Test
@@ -363,10 +364,11 @@ class ReadingTest {
         uplink("rd-11", 2, "ADI=", "gw-1");
 
         JsonNode fields = Client.await(
-                () -> CLIENT.get("/api/fields"), now -> field(now).path("count").asInt() >= 2);
+                () -> CLIENT.get("/api/v1/fields"),
+                now -> field(now).path("count").asInt() >= 2);
 
-        assertThat(field(fields).path("least").asDouble()).isLessThanOrEqualTo(1.0);
-        assertThat(field(fields).path("most").asDouble()).isGreaterThanOrEqualTo(5.0);
+        assertThat(field(fields).path("min").asDouble()).isLessThanOrEqualTo(1.0);
+        assertThat(field(fields).path("max").asDouble()).isGreaterThanOrEqualTo(5.0);
         assertThat(field(fields).path("kind").asString()).isEqualTo("number");
     }
 
@@ -387,7 +389,7 @@ class ReadingTest {
         uplink("rd-12", 2, "ADI=", "gw-1");
 
         JsonNode series = Client.await(
-                () -> CLIENT.get("/api/devices/series?key=rd-12&field=t"),
+                () -> CLIENT.get("/api/v1/devices/series?key=rd-12&field=t"),
                 one -> one.path("points").size() == 2);
 
         assertThat(series.path("unit").asString()).isEqualTo("Cel");
@@ -400,9 +402,9 @@ class ReadingTest {
     void aTableOfDevicesGoesOutAndComesBackWithItsChanges() {
         adopt(GOOD);
         Client.good(CLIENT.put(
-                "/api/devices/one?key=rd-13",
+                "/api/v1/devices/one?key=rd-13",
                 Map.of("model", "probe", "facts", Map.of("site", "Ashcombe", "row", 4), "zone", "CET")));
-        String table = CLIENT.call("GET", "/api/devices/table", null, "Authorization", "Bearer " + SERVICE.key())
+        String table = CLIENT.call("GET", "/api/v1/devices/table", null, "Authorization", "Bearer " + SERVICE.key())
                 .body();
         assertThat(table).startsWith("key,model,zone,born,silentAfter,").contains("rd-13,probe,CET");
 
@@ -413,13 +415,13 @@ class ReadingTest {
 
         assertThat(taken.json().path("changed").asInt()).isEqualTo(1);
         assertThat(taken.json().path("entered").asInt()).isEqualTo(1);
-        JsonNode device = CLIENT.get("/api/devices/one?key=rd-13");
+        JsonNode device = CLIENT.get("/api/v1/devices/one?key=rd-13");
         assertThat(device.path("facts").toString()).isEqualTo("{\"row\":5}");
         assertThat(device.at("/points/deep/reference").asString()).isEqualTo("P-13");
         assertThat(device.path("zone").asString()).isEqualTo("CET");
-        assertThat(CLIENT.get("/api/devices/one?key=rd-14").at("/facts/row").asString())
+        assertThat(CLIENT.get("/api/v1/devices/one?key=rd-14").at("/facts/row").asString())
                 .isEqualTo("07");
-        assertThat(CLIENT.get("/api/devices/revisions?key=rd-13")
+        assertThat(CLIENT.get("/api/v1/devices/revisions?key=rd-13")
                         .at("/0/knowledge/facts/row")
                         .asInt())
                 .isEqualTo(4);
@@ -427,19 +429,19 @@ class ReadingTest {
 
     private static Answer csv(String table) {
         return Client.good(
-                CLIENT.keyed("POST", "/api/devices/table", table.getBytes(StandardCharsets.UTF_8), "text/csv"));
+                CLIENT.keyed("POST", "/api/v1/devices/table", table.getBytes(StandardCharsets.UTF_8), "text/csv"));
     }
 
     @Test
     void aForgottenDeviceComesBackWhenItIsHeard() {
         adopt(GOOD);
         uplink("rd-15", 1, "AAo=", "gw-1");
-        CLIENT.call("DELETE", "/api/devices/one?key=rd-15", null, "Authorization", "Bearer " + SERVICE.key());
-        assertThat(CLIENT.get("/api/devices").toString()).doesNotContain("rd-15");
+        CLIENT.call("DELETE", "/api/v1/devices/one?key=rd-15", null, "Authorization", "Bearer " + SERVICE.key());
+        assertThat(CLIENT.get("/api/v1/devices").toString()).doesNotContain("rd-15");
 
         uplink("rd-15", 2, "AAo=", "gw-1");
 
-        JsonNode device = CLIENT.get("/api/devices/one?key=rd-15");
+        JsonNode device = CLIENT.get("/api/v1/devices/one?key=rd-15");
         assertThat(device.path("revision").asInt()).isEqualTo(2);
     }
 }

@@ -30,13 +30,13 @@ class RestartTest {
                         at: {path: uplinks, credential: c}
                         device: data.id
                         sequence: data.n
-                        copies: {same: data.n, within: 1h}
+                        duplicates: {same: data.n, within: 1h}
                     """));
             first = uplink(client, "a", 1);
             uplink(client, "a", 3);
             uplink(client, "b", 1);
             Client.await(
-                    () -> client.get("/api/devices/one?key=b"),
+                    () -> client.get("/api/v1/devices/one?key=b"),
                     one -> one.path("messages").asInt() == 1);
         }
         // As if the process had been killed before it wrote down what it had heard of one device.
@@ -45,18 +45,18 @@ class RestartTest {
         try (TestService service = started.again()) {
             Client client = service.client();
 
-            assertThat(client.get("/api/devices/one?key=a").path("messages").asInt())
+            assertThat(client.get("/api/v1/devices/one?key=a").path("messages").asInt())
                     .isEqualTo(2);
-            assertThat(client.get("/api/devices/one?key=a").path("missing").asInt())
+            assertThat(client.get("/api/v1/devices/one?key=a").path("missing").asInt())
                     .isEqualTo(1);
-            assertThat(client.get("/api/devices/one?key=a")
+            assertThat(client.get("/api/v1/devices/one?key=a")
                             .at("/values/t/value")
                             .asInt())
                     .isEqualTo(3);
-            assertThat(client.get("/api/devices/one?key=b").path("messages").asInt())
+            assertThat(client.get("/api/v1/devices/one?key=b").path("messages").asInt())
                     .isEqualTo(1);
             assertThat(client.trace(uplink(client, "a", 1))
-                            .at("/message/copyOf")
+                            .at("/message/duplicateOf")
                             .asString())
                     .isEqualTo(first);
         }

@@ -83,7 +83,7 @@ class BrokenKindTest {
                     () -> client.trace(id), one -> one.path("lanes").toString().contains("the wire is cut"));
             assertThat(trace.path("lanes").toString()).contains("waiting");
             Client.await(
-                    () -> client.get("/api/status").path("troubles").toString(),
+                    () -> client.get("/api/v1/status").path("troubles").toString(),
                     troubles -> troubles.contains("outlet bad is blocked: the outlet cannot be opened")
                             && troubles.contains("inlet a cannot be opened"));
         }

@@ -19,7 +19,7 @@ import tools.jackson.databind.JsonNode;
 class PartsTest {
 
     private static final Client CLIENT = TestService.shared().client();
-    private static final String LANE = "/api/setup/parts/lanes/pt-lane";
+    private static final String LANE = "/api/v1/setup/parts/lanes/pt-lane";
     private static Receiver receiver;
 
     private static final String SETUP = """
@@ -29,7 +29,7 @@ class PartsTest {
                   upper: {fields: {moisture: m10}}
                   lower: {fields: {moisture: m30}}
             inlets:
-              pt-in: {kind: http, at: {path: pt-in, credential: pt}, device: data.id, strangers: {model: "'pt-probe'"}}
+              pt-in: {kind: http, at: {path: pt-in, credential: pt}, device: data.id, unknown: {model: "'pt-probe'"}}
             outlets:
               pt-out: {kind: http, price: {currency: "€", message: 0.5, month: 3}, to: {url: "@desk@/a"}}
               pt-two: {kind: http, to: {url: "@desk@/b"}}
@@ -86,7 +86,7 @@ class PartsTest {
         post(LANE + "/close");
         String id = send("pt-1");
 
-        JsonNode row = CLIENT.get("/api/lanes").valueStream().findFirst().orElseThrow();
+        JsonNode row = CLIENT.get("/api/v1/lanes").valueStream().findFirst().orElseThrow();
         assertThat(row.path("state").asString()).isEqualTo("closed");
         assertThat(row.path("trouble").asString()).isEqualTo("closed");
         assertThat(row.path("owes").asInt()).isEqualTo(1);
@@ -96,7 +96,7 @@ class PartsTest {
         JsonNode opened = post(LANE + "/open");
         assertThat(opened.path("content").has("state")).isFalse();
         CLIENT.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
-        assertThat(CLIENT.get("/api/setup/revisions").get(0).path("note").asString())
+        assertThat(CLIENT.get("/api/v1/setup/revisions").get(0).path("note").asString())
                 .isEqualTo("lane pt-lane opened");
     }
 
@@ -113,26 +113,27 @@ class PartsTest {
         post(LANE + "/open");
         CLIENT.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
         CLIENT.traceWhen(second, trace -> Client.state(trace).equals("delivered"));
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     @Test
     void aClosedOutletLetsItsDeliveriesWaitAndIsNotTried() {
-        post("/api/setup/parts/outlets/pt-out/close");
+        post("/api/v1/setup/parts/outlets/pt-out/close");
         String id = send("pt-3");
 
-        JsonNode outlet = CLIENT.get("/api/outlets").valueStream().findFirst().orElseThrow();
+        JsonNode outlet =
+                CLIENT.get("/api/v1/outlets").valueStream().findFirst().orElseThrow();
         assertThat(outlet.path("state").asString()).isEqualTo("closed");
-        assertThat(CLIENT.post("/api/outlets/pt-out/try", Map.of()).status()).isEqualTo(409);
+        assertThat(CLIENT.post("/api/v1/outlets/pt-out/try", Map.of()).status()).isEqualTo(409);
         assertThat(Client.state(CLIENT.trace(id))).isEqualTo("waiting");
 
-        post("/api/setup/parts/outlets/pt-out/open");
+        post("/api/v1/setup/parts/outlets/pt-out/open");
         CLIENT.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
     }
 
     @Test
     void aClosedInletTakesNothingAndSaysSo() {
-        post("/api/setup/parts/inlets/pt-in/close");
+        post("/api/v1/setup/parts/inlets/pt-in/close");
 
         Answer answer = CLIENT.call(
                 "POST",
@@ -145,10 +146,10 @@ class PartsTest {
         assertThat(answer.status()).isEqualTo(503);
         assertThat(answer.header("Retry-After")).isEqualTo("60");
         assertThat(answer.json().path("title").asString()).isEqualTo("The inlet is closed");
-        Answer byHand = CLIENT.keyed("POST", "/api/inlets/pt-in/messages", "{}".getBytes(), "application/json");
+        Answer byHand = CLIENT.keyed("POST", "/api/v1/inlets/pt-in/messages", "{}".getBytes(), "application/json");
         assertThat(byHand.status()).isEqualTo(503);
 
-        assertThat(CLIENT.get("/api/inlets").get(0).path("state").asString()).isEqualTo("closed");
+        assertThat(CLIENT.get("/api/v1/inlets").get(0).path("state").asString()).isEqualTo("closed");
     }
 
     @Test
@@ -179,20 +180,20 @@ class PartsTest {
                         .filter(came -> came.header("Idempotency-Key").startsWith(id)))
                 .extracting(came -> came.header("Idempotency-Key") + " " + came.body())
                 .containsExactlyInAnyOrder(id + ".pt-lane.upper \"upper 31\"", id + ".pt-lane.lower \"lower 12\"");
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     @Test
     void changingAPartLeavesTheOthersAsTheyAreWritten() {
         Client.good(CLIENT.put(LANE, Map.of("content", lane("pick", "data.m10 > 3"), "note", "only moist")));
 
-        String yaml = CLIENT.keyed("GET", "/api/setup", null, "x/y").body();
+        String yaml = CLIENT.keyed("GET", "/api/v1/setup", null, "x/y").body();
         assertThat(yaml)
                 .contains(
                         "# Everything.\n  pt-lane:\n",
                         "pick: data.m10 > 3",
                         "price: {currency: \"€\", message: 0.5, month: 3}");
-        assertThat(CLIENT.get("/api/setup/revisions").get(0).path("note").asString())
+        assertThat(CLIENT.get("/api/v1/setup/revisions").get(0).path("note").asString())
                 .isEqualTo("only moist");
     }
 
@@ -202,7 +203,7 @@ class PartsTest {
         Client.good(CLIENT.put(LANE, Map.of("content", lane("pick", "data.m10 > 3"), "basedOn", mark)));
         // Another part may change at the same time.
         Client.good(CLIENT.put(
-                "/api/setup/parts/tables/pt-words",
+                "/api/v1/setup/parts/lookups/pt-words",
                 Map.of("content", Map.of("rows", Map.of("1", "on")), "basedOn", "")));
 
         Answer late = CLIENT.put(LANE, Map.of("content", lane("pick", "data.m10 > 4"), "basedOn", mark));
@@ -231,7 +232,7 @@ class PartsTest {
                         "basedOn",
                         part.path("mark").asString())));
         assertThat(CLIENT.get(LANE).at("/drafts/0/overtaken").asBoolean()).isTrue();
-        assertThat(CLIENT.get("/api/setup/drafts").toString()).contains("pt-lane");
+        assertThat(CLIENT.get("/api/v1/setup/drafts").toString()).contains("pt-lane");
 
         Client.good(delete(LANE + "/draft"));
         assertThat(CLIENT.get(LANE).path("drafts")).isEmpty();
@@ -247,17 +248,17 @@ class PartsTest {
                         .valueStream()
                         .map(one -> one.path("where").asString()))
                 .containsExactlyInAnyOrder("lanes.pt-lane.pick", "lanes.pt-lane.outlet");
-        assertThat(CLIENT.put("/api/setup/parts/lanes/Not%20a%20name", Map.of("content", lane()))
+        assertThat(CLIENT.put("/api/v1/setup/parts/lanes/Not%20a%20name", Map.of("content", lane()))
                         .status())
                 .isEqualTo(400);
-        assertThat(CLIENT.put("/api/setup/parts/things/x", Map.of("content", lane()))
+        assertThat(CLIENT.put("/api/v1/setup/parts/things/x", Map.of("content", lane()))
                         .status())
                 .isEqualTo(404);
     }
 
     @Test
     void whatIsNeededIsNotRemovedAndWhatWaitsIsAskedAfter() {
-        Answer needed = delete("/api/setup/parts/outlets/pt-out");
+        Answer needed = delete("/api/v1/setup/parts/outlets/pt-out");
         assertThat(needed.status()).isEqualTo(409);
         assertThat(needed.json().path("detail").asString()).contains("lane pt-lane");
 
@@ -270,7 +271,7 @@ class PartsTest {
         assertThat(delete(LANE + "?waiting=drop").status()).isEqualTo(400);
         assertThat(delete(LANE + "?waiting=drop&confirm=pt-lane").status()).isEqualTo(200);
         assertThat(Client.state(CLIENT.trace(id))).isEqualTo("dropped");
-        assertThat(CLIENT.keyed("GET", "/api/setup", null, "x/y").body()).doesNotContain("pt-lane", "# Everything.");
+        assertThat(CLIENT.keyed("GET", "/api/v1/setup", null, "x/y").body()).doesNotContain("pt-lane", "# Everything.");
     }
 
     @Test
@@ -299,7 +300,7 @@ class PartsTest {
         CLIENT.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
 
         JsonNode outlet = Client.await(
-                () -> CLIENT.get("/api/outlets")
+                () -> CLIENT.get("/api/v1/outlets")
                         .valueStream()
                         .filter(one -> one.path("name").asString().equals("pt-out"))
                         .findFirst()
@@ -313,36 +314,37 @@ class PartsTest {
     @Test
     void aTableGoesOutAndInAsCsv() {
         Client.good(CLIENT.put(
-                "/api/setup/parts/tables/pt-states",
+                "/api/v1/setup/parts/lookups/pt-states",
                 Map.of("content", Map.of("default", "?", "rows", Map.of("1", "on, \"really\"")))));
 
-        assertThat(CLIENT.keyed("GET", "/api/tables/pt-states/csv", null, "x/y").body())
+        assertThat(CLIENT.keyed("GET", "/api/v1/lookups/pt-states/csv", null, "x/y")
+                        .body())
                 .isEqualTo("key,value\r\n1,\"on, \"\"really\"\"\"\r\n");
         JsonNode read = Client.good(csv("key,value\n1,on\n7,\"dry, too\"\n")).json();
         assertThat(read.path("default").asString()).isEqualTo("?");
         assertThat(read.path("rows").toString()).isEqualTo("{\"1\":\"on\",\"7\":\"dry, too\"}");
         assertThat(csv("1,on\n1,off\n").json().path("detail").asString()).isEqualTo("Line 2: `1` stands there twice.");
         assertThat(csv("1,on,off\n").json().path("detail").asString()).contains("Line 1 has 3 values");
-        assertThat(CLIENT.get("/api/tables").get(0).path("otherwise").asString())
+        assertThat(CLIENT.get("/api/v1/lookups").get(0).path("otherwise").asString())
                 .isEqualTo("?");
     }
 
     private static Answer csv(String text) {
-        return CLIENT.keyed("POST", "/api/tables/pt-states/csv", text.getBytes(), "text/csv");
+        return CLIENT.keyed("POST", "/api/v1/lookups/pt-states/csv", text.getBytes(), "text/csv");
     }
 
     @Test
     void aDeviceNamesTheLanesThatServeIt() {
-        Client.good(CLIENT.put("/api/devices/one?key=pt-dev", Map.of("facts", Map.of("deep", true))));
+        Client.good(CLIENT.put("/api/v1/devices/one?key=pt-dev", Map.of("facts", Map.of("deep", true))));
         Client.good(CLIENT.put(LANE, Map.of("content", lane("devices", Map.of("only", List.of("pt-other"))))));
 
-        JsonNode not = CLIENT.get("/api/devices/lanes?key=pt-dev").get(0);
+        JsonNode not = CLIENT.get("/api/v1/devices/lanes?key=pt-dev").get(0);
         assertThat(not.path("serves").asBoolean()).isFalse();
         assertThat(not.path("handPicked").asBoolean()).isTrue();
         assertThat(not.path("whyNot").asString()).isEqualTo("device `pt-dev` is not among the 1 it serves");
 
         Client.good(CLIENT.put(LANE, Map.of("content", lane("devices", Map.of("where", "device.facts.deep")))));
-        assertThat(CLIENT.get("/api/devices/lanes?key=pt-dev")
+        assertThat(CLIENT.get("/api/v1/devices/lanes?key=pt-dev")
                         .get(0)
                         .path("serves")
                         .asBoolean())

@@ -42,14 +42,14 @@ class SetupApiTest {
     }
 
     private static int revision() {
-        return CLIENT.get("/api/status").path("setupRevision").asInt();
+        return CLIENT.get("/api/v1/status").path("setupRevision").asInt();
     }
 
     @Test
     void isExportedAsItWasAdopted() {
-        assertThat(post("/api/setup/adopt", SETUP).status()).isEqualTo(200);
+        assertThat(post("/api/v1/setup/adopt", SETUP).status()).isEqualTo(200);
 
-        Answer exported = CLIENT.keyed("GET", "/api/setup", null, "x/y");
+        Answer exported = CLIENT.keyed("GET", "/api/v1/setup", null, "x/y");
         assertThat(exported.body()).isEqualTo(SETUP);
         assertThat(exported.header("Holtra-Setup-Revision")).isEqualTo(Integer.toString(revision()));
         assertThat(exported.header("Content-Type")).startsWith("application/yaml");
@@ -62,7 +62,7 @@ class SetupApiTest {
                 .replace("outlet: one", "outlet: oen")
                 .replace("127.0.0.1:1/two\"", "127.0.0.1:1/two?x=1\", credential: s-query, concurency: 2");
 
-        JsonNode checked = post("/api/setup/check", wrong).json();
+        JsonNode checked = post("/api/v1/setup/check", wrong).json();
 
         assertThat(checked.path("good").asBoolean()).isFalse();
         assertThat(checked.path("problems"))
@@ -80,7 +80,7 @@ class SetupApiTest {
     void aSetupWithErrorsIsNotAdopted() {
         int before = revision();
 
-        Answer answer = post("/api/setup/adopt", SETUP.replace("kind: http, at", "kind: pigeon, at"));
+        Answer answer = post("/api/v1/setup/adopt", SETUP.replace("kind: http, at", "kind: pigeon, at"));
 
         assertThat(answer.status()).isEqualTo(422);
         assertThat(answer.json().at("/problems/0/line").asInt()).isEqualTo(3);
@@ -89,7 +89,7 @@ class SetupApiTest {
 
     @Test
     void aCredentialOfTheWrongFormIsAnError() {
-        JsonNode checked = post("/api/setup/check", SETUP.replace("credential: s}", "credential: s-query}"))
+        JsonNode checked = post("/api/v1/setup/check", SETUP.replace("credential: s}", "credential: s-query}"))
                 .json();
 
         assertThat(checked.at("/problems/0/what").asString()).contains("has the form query, which does not serve here");
@@ -99,17 +99,20 @@ class SetupApiTest {
     void twoInletsCannotShareAPath() {
         String twice = SETUP.replace("outlets:", "  t: {kind: http, at: {path: s, credential: s}}\noutlets:");
 
-        assertThat(post("/api/setup/check", twice).json().at("/problems/0/what").asString())
+        assertThat(post("/api/v1/setup/check", twice)
+                        .json()
+                        .at("/problems/0/what")
+                        .asString())
                 .isEqualTo("inlet `s` has this path already");
     }
 
     @Test
     void whoChangedFromAnOlderRevisionIsToldBeforeOverwriting() {
-        post("/api/setup/adopt", SETUP);
+        post("/api/v1/setup/adopt", SETUP);
         int before = revision();
-        post("/api/setup/adopt", SETUP + "# another\n");
+        post("/api/v1/setup/adopt", SETUP + "# another\n");
 
-        Answer answer = post("/api/setup/adopt?basedOn=" + before, SETUP + "# mine\n");
+        Answer answer = post("/api/v1/setup/adopt?basedOn=" + before, SETUP + "# mine\n");
 
         assertThat(answer.status()).isEqualTo(409);
         assertThat(answer.json().path("detail").asString()).contains("was adopted meanwhile");
@@ -117,46 +120,47 @@ class SetupApiTest {
 
     @Test
     void everyRevisionIsKeptAndCanBePutInForceAgain() {
-        post("/api/setup/adopt?note=first", SETUP);
+        post("/api/v1/setup/adopt?note=first", SETUP);
         int first = revision();
-        post("/api/setup/adopt", SETUP.replace("outlet: one", "outlet: two"));
+        post("/api/v1/setup/adopt", SETUP.replace("outlet: one", "outlet: two"));
 
-        assertThat(CLIENT.get("/api/setup/revisions/" + first).path("note").asString())
+        assertThat(CLIENT.get("/api/v1/setup/revisions/" + first).path("note").asString())
                 .isEqualTo("first");
-        assertThat(post("/api/setup/revisions/" + first + "/adopt", "").status())
+        assertThat(post("/api/v1/setup/revisions/" + first + "/adopt", "").status())
                 .isEqualTo(200);
 
         assertThat(revision()).isEqualTo(first + 2);
-        assertThat(CLIENT.get("/api/lanes").at("/0/outlet").asString()).isEqualTo("one");
-        JsonNode newest = CLIENT.get("/api/setup/revisions").get(0);
+        assertThat(CLIENT.get("/api/v1/lanes").at("/0/outlet").asString()).isEqualTo("one");
+        JsonNode newest = CLIENT.get("/api/v1/setup/revisions").get(0);
         assertThat(newest.path("adoptedBy").asString()).isEqualTo("key first-start");
         assertThat(newest.path("note").asString()).isEqualTo("as in revision " + first);
     }
 
     @Test
     void whatWaitsOnALaneMustBeDecidedBeforeItIsRemovedOrSentElsewhere() {
-        post("/api/setup/adopt", SETUP);
+        post("/api/v1/setup/adopt", SETUP);
         String id = CLIENT.send("s", "{}");
         String elsewhere = SETUP.replace("outlet: one", "outlet: two");
 
-        Answer refused = post("/api/setup/adopt", elsewhere);
+        Answer refused = post("/api/v1/setup/adopt", elsewhere);
         assertThat(refused.status()).isEqualTo(409);
         assertThat(refused.json().path("detail").asString())
                 .contains("Lane `s` owes 1 deliveries and would go to `two`");
 
-        assertThat(post("/api/setup/adopt?waiting=follow", elsewhere).status()).isEqualTo(200);
+        assertThat(post("/api/v1/setup/adopt?waiting=follow", elsewhere).status())
+                .isEqualTo(200);
         CLIENT.traceWhen(id, trace -> trace.at("/lanes/0/outlet").asString().equals("two"));
 
-        assertThat(post("/api/setup/adopt?waiting=drop", "").status()).isEqualTo(200);
+        assertThat(post("/api/v1/setup/adopt?waiting=drop", "").status()).isEqualTo(200);
         JsonNode trace = CLIENT.traceWhen(id, now -> Client.state(now).equals("dropped"));
         assertThat(trace.at("/lanes/0/reason").asString()).isEqualTo("the lane was removed by key first-start");
     }
 
     @Test
     void aCredentialInUseCannotBeRemoved() {
-        post("/api/setup/adopt", SETUP);
+        post("/api/v1/setup/adopt", SETUP);
 
-        Answer answer = CLIENT.keyed("DELETE", "/api/credentials/s", null, "x/y");
+        Answer answer = CLIENT.keyed("DELETE", "/api/v1/credentials/s", null, "x/y");
 
         assertThat(answer.status()).isEqualTo(409);
         assertThat(answer.json().path("detail").asString()).contains("inlet `s`");

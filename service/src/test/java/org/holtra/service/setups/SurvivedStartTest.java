@@ -39,17 +39,17 @@ class SurvivedStartTest extends ServiceTest {
         assertThat(refused.status()).isEqualTo(503);
         assertThat(refused.json().path("detail").asString()).contains("cannot be compiled by this version");
         JsonNode trouble =
-                Client.await(() -> client.get("/api/status").path("troubles"), troubles -> troubles.size() == 1);
+                Client.await(() -> client.get("/api/v1/status").path("troubles"), troubles -> troubles.size() == 1);
         assertThat(trouble.at("/0/text").asString())
                 .startsWith("setup revision 1 cannot be compiled by this version")
                 .contains("lanes.s");
 
         Client.good(client.adopt(setup()));
 
-        assertThat(client.get("/api/status").path("setupRevision").asInt()).isEqualTo(2);
+        assertThat(client.get("/api/v1/status").path("setupRevision").asInt()).isEqualTo(2);
         assertThat(post().status()).isEqualTo(202);
         Client.await(() -> receiver.came().size(), size -> size == 1);
-        Client.await(() -> client.get("/api/status").path("troubles"), JsonNode::isEmpty);
+        Client.await(() -> client.get("/api/v1/status").path("troubles"), JsonNode::isEmpty);
     }
 
     @Test
@@ -83,7 +83,7 @@ class SurvivedStartTest extends ServiceTest {
                             .status(),
                     status -> status == 202);
         }
-        assertThat(client.put("/api/devices/one?key=a", Map.of("facts", Map.of("n", 1)))
+        assertThat(client.put("/api/v1/devices/one?key=a", Map.of("facts", Map.of("n", 1)))
                         .status())
                 .isEqualTo(200);
     }

@@ -39,7 +39,7 @@ class OutageTest {
         service.client().save("o", Map.of("form", "bearer", "token", "token-token"));
         Client.good(service.client().adopt("""
                 inlets:
-                  o: {kind: http, at: {path: o, credential: o}, device: data.id, copies: {same: data.n}}
+                  o: {kind: http, at: {path: o, credential: o}, device: data.id, duplicates: {same: data.n}}
                 outlets:
                   o: {kind: http, to: {url: "%s"}}
                 lanes:
@@ -84,26 +84,26 @@ class OutageTest {
             for (int number = 1; number <= 20; number++) {
                 ids.add(id(post(client, "known", number)));
             }
-            String copy = id(post(client, "known", 20));
-            String stranger = id(post(client, "stranger", 21));
+            String duplicate = id(post(client, "known", 20));
+            String newcomer = id(post(client, "unknown", 21));
             Instant after = Instant.now();
             assertThat(service.bean(Spool.class).state().messages()).isEqualTo(22);
-            JsonNode status = client.get("/api/status");
+            JsonNode status = client.get("/api/v1/status");
             assertThat(status.path("databaseAway").asBoolean()).isTrue();
             assertThat(status.path("waiting").isNull()).isTrue();
             assertThat(status.at("/spools/0/messages").asInt()).isEqualTo(22);
             assertThat(status.at("/troubles/0/text").asString()).startsWith("the database does not answer");
-            Answer unknown = client.call("GET", "/api/status", null, "Authorization", "Bearer holtra_unknown");
+            Answer unknown = client.call("GET", "/api/v1/status", null, "Authorization", "Bearer holtra_unknown");
             assertThat(unknown.status()).isEqualTo(503);
             cluster.start();
             // What waits in the spool still is never called missing.
             Client.await(
                     () -> {
                         long left = service.bean(Spool.class).state().messages();
-                        Answer books = client.keyed("GET", "/api/balance", null, "application/json");
-                        if (books.status() == 200) {
-                            assertThat(books.json().path("missing").asInt())
-                                    .as(books.body())
+                        Answer balance = client.keyed("GET", "/api/v1/balance", null, "application/json");
+                        if (balance.status() == 200) {
+                            assertThat(balance.json().path("missing").asInt())
+                                    .as(balance.body())
                                     .isZero();
                         }
                         return left;
@@ -111,16 +111,16 @@ class OutageTest {
                     left -> left == 0);
             String last = id(post(client, "known", 22));
             client.traceWhen(last, trace -> Client.state(trace).equals("delivered"));
-            client.traceWhen(stranger, trace -> Client.state(trace).equals("delivered"));
+            client.traceWhen(newcomer, trace -> Client.state(trace).equals("delivered"));
 
             assertThat(came().stream().filter(n -> n != 21)).isSorted().hasSize(22);
-            assertThat(client.trace(copy).at("/message/state").asString()).isEqualTo("duplicate");
-            assertThat(client.get("/api/devices/one?key=stranger").path("key").asString())
-                    .isEqualTo("stranger");
+            assertThat(client.trace(duplicate).at("/message/state").asString()).isEqualTo("duplicate");
+            assertThat(client.get("/api/v1/devices/one?key=unknown").path("key").asString())
+                    .isEqualTo("unknown");
             JsonNode first = client.trace(ids.getFirst());
             assertThat(Instant.parse(first.at("/message/received").asString()))
                     .isBetween(before.minusMillis(100), after);
-            JsonNode balance = client.get("/api/balance");
+            JsonNode balance = client.get("/api/v1/balance");
             assertThat(balance.path("missing").asInt()).isZero();
             assertThat(balance.at("/intake/acknowledged").asInt()).isEqualTo(24);
         }
@@ -144,7 +144,7 @@ class OutageTest {
             client.traceWhen(
                     id(post(client, "known", 13)), trace -> Client.state(trace).equals("delivered"));
             assertThat(came()).containsExactly(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13);
-            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+            assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
         }
     }
 
@@ -190,16 +190,16 @@ class OutageTest {
 
             cluster.stop();
             Answer known = post(client, "known", 1);
-            Answer stranger = post(client, "stranger", 2);
+            Answer unknown = post(client, "unknown", 2);
             cluster.start();
 
             assertThat(known.status()).isEqualTo(503);
             assertThat(known.header("Retry-After")).isNotBlank();
             assertThat(known.json().path("detail").asString()).contains("Nothing was kept");
-            assertThat(stranger.status()).isEqualTo(503);
+            assertThat(unknown.status()).isEqualTo(503);
             Answer again = Client.await(() -> post(client, "known", 1), answer -> answer.status() == 202);
             client.traceWhen(id(again), trace -> Client.state(trace).equals("delivered"));
-            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+            assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
         }
     }
 
@@ -223,7 +223,7 @@ class OutageTest {
                         at: {path: o, credential: o}
                         device: data.id
                         payload: {bytes: data.p, encoding: hex}
-                        strangers: {model: "data.id == 'evil' ? 'evil' : 'good'"}
+                        unknown: {model: "data.id == 'evil' ? 'evil' : 'good'"}
                     outlets:
                       o: {kind: http, to: {url: "%s"}}
                     lanes:
@@ -243,7 +243,7 @@ class OutageTest {
             evil.forEach(id -> client.traceWhen(
                     id, trace -> trace.at("/message/state").asString().equals("unreadable")));
             assertThat(service.bean(Spool.class).state().messages()).isZero();
-            assertThat(client.get("/api/balance").path("missing").asInt()).isZero();
+            assertThat(client.get("/api/v1/balance").path("missing").asInt()).isZero();
         }
     }
 }

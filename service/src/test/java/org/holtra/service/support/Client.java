@@ -90,21 +90,21 @@ public final class Client {
     }
 
     public Answer adopt(String yaml) {
-        return keyed("POST", "/api/setup/adopt?waiting=drop", yaml.getBytes(), "application/yaml");
+        return keyed("POST", "/api/v1/setup/adopt?waiting=drop", yaml.getBytes(), "application/yaml");
     }
 
     public JsonNode save(String credential, Map<String, String> fields) {
-        return good(put("/api/credentials/" + credential, fields)).json();
+        return good(put("/api/v1/credentials/" + credential, fields)).json();
     }
 
     /** Sends a message in by an inlet and gives its id. */
     public String send(String inlet, String body) {
-        Answer answer = keyed("POST", "/api/inlets/" + inlet + "/messages", body.getBytes(), "application/json");
+        Answer answer = keyed("POST", "/api/v1/inlets/" + inlet + "/messages", body.getBytes(), "application/json");
         return good(answer).json().path("id").asString();
     }
 
     public JsonNode trace(String id) {
-        return get("/api/messages/" + id);
+        return get("/api/v1/messages/" + id);
     }
 
     /** The trace of a message once it is as wanted. */

@@ -131,6 +131,11 @@ public final class TestService implements AutoCloseable {
         return new Client(address(), key());
     }
 
+    /** Tells the service's listeners of something, as if it had come from another node. */
+    public void publish(Object event) {
+        context.publishEvent(event);
+    }
+
     public <T> T bean(Class<T> type) {
         return context.getBean(type);
     }

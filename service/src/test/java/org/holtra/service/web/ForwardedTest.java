@@ -18,7 +18,14 @@ class ForwardedTest {
     void cookiesAreSecureWhenATrustedProxySaysThatItWasCalledOverTls(String trusted, boolean secure) {
         try (TestService service = TestService.start(TestDatabase.fresh(), Map.of("holtra.trusted-proxies", trusted))) {
             Client.Answer answer = service.client()
-                    .call("GET", "/api/session", null, "X-Forwarded-Proto", "https", "X-Forwarded-For", "198.51.100.9");
+                    .call(
+                            "GET",
+                            "/api/v1/session",
+                            null,
+                            "X-Forwarded-Proto",
+                            "https",
+                            "X-Forwarded-For",
+                            "198.51.100.9");
 
             List<String> cookies = answer.headers().getOrDefault("set-cookie", List.of());
             assertThat(cookies).isNotEmpty();

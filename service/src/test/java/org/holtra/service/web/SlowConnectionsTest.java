@@ -67,11 +67,11 @@ class SlowConnectionsTest {
     @ParameterizedTest
     @ValueSource(
             strings = {
-                "POST /api/session HTTP/1.1\nHost: x\nContent-Type: application/json\nContent-Length: 4000\n\n{",
+                "POST /api/v1/session HTTP/1.1\nHost: x\nContent-Type: application/json\nContent-Length: 4000\n\n{",
                 "POST /in/slow HTTP/1.1\nHost: x\nAuthorization: Bearer wrong\nContent-Length: 4000\n\n{",
                 "POST /in/slow HTTP/1.1\nHost: x\nAuthorization: Bearer token-token\nContent-Length: 4000\n\n{",
                 "POST /in/nowhere HTTP/1.1\nHost: x\nContent-Length: 4000\n\n{",
-                "PUT /api/credentials/x HTTP/1.1\nHost: x\nContent-Length: 4000\n\n{",
+                "PUT /api/v1/credentials/x HTTP/1.1\nHost: x\nContent-Length: 4000\n\n{",
                 "POST /somewhere HTTP/1.1\nHost: x\nTransfer-Encoding: chunked\n\n1\n{\n",
                 "GET /in/slow HTTP/1.1\nHost: x\nX-Slow: ",
             })
@@ -81,7 +81,7 @@ class SlowConnectionsTest {
         }
 
         assertThat(post()).isEqualTo(202);
-        assertThat(CLIENT.keyed("GET", "/api/setup/revisions", null, "application/json")
+        assertThat(CLIENT.keyed("GET", "/api/v1/setup/revisions", null, "application/json")
                         .status())
                 .isEqualTo(200);
     }
@@ -91,9 +91,9 @@ class SlowConnectionsTest {
             strings = {
                 "POST /in/slow HTTP/1.1\nHost: x\nAuthorization: Bearer wrong\nContent-Length: 4000\n\n{;401",
                 "POST /in/nowhere HTTP/1.1\nHost: x\nContent-Length: 4000\n\n{;404",
-                "PUT /api/credentials/x HTTP/1.1\nHost: x\nAuthorization: Bearer wrong\nContent-Length: 4000\n\n{;401",
-                "POST /api/session HTTP/1.1\nHost: x\nContent-Type: application/json\nContent-Length: 4000\n\n{;403",
-                "PUT /api/keys/x HTTP/1.1\nHost: x\nAuthorization: Bearer KEY\nContent-Length: 900000\n\n{;413",
+                "PUT /api/v1/credentials/x HTTP/1.1\nHost: x\nAuthorization: Bearer wrong\nContent-Length: 4000\n\n{;401",
+                "POST /api/v1/session HTTP/1.1\nHost: x\nContent-Type: application/json\nContent-Length: 4000\n\n{;403",
+                "PUT /api/v1/keys/x HTTP/1.1\nHost: x\nAuthorization: Bearer KEY\nContent-Length: 900000\n\n{;413",
             })
     void aCallThatIsRefusedEndsUnread(String call) throws IOException {
         String[] parts = call.split(";");
@@ -106,7 +106,7 @@ class SlowConnectionsTest {
     @ParameterizedTest
     @ValueSource(
             strings = {
-                "PUT /api/keys/x HTTP/1.1\nHost: x\nAuthorization: Bearer KEY\nContent-Length: 4000\n\n{",
+                "PUT /api/v1/keys/x HTTP/1.1\nHost: x\nAuthorization: Bearer KEY\nContent-Length: 4000\n\n{",
                 "POST /in/slow HTTP/1.1\nHost: x\nAuthorization: Bearer token-token\nContent-Length: 4000\n\n{",
             })
     void aBodyThatComesTooSlowlyIsGivenUp(String head) throws IOException {
@@ -117,7 +117,7 @@ class SlowConnectionsTest {
 
     @Test
     void headersThatNeverEndAreGivenUpHoweverOftenAByteComes() throws IOException {
-        Socket slow = begin("GET /api/health HTTP/1.1\nHost: x\nX-Slow: ");
+        Socket slow = begin("GET /api/v1/health HTTP/1.1\nHost: x\nX-Slow: ");
         long began = System.nanoTime();
 
         boolean ended = Client.await(
@@ -138,7 +138,7 @@ class SlowConnectionsTest {
     /** Go's standard client keeps an idle connection for 90 s, Java's for 30; a server that closes first cuts a call off. */
     @Test
     void anIdleConnectionIsKeptLongerThanItsSenderKeepsIt() throws IOException {
-        Socket socket = begin("GET /api/health HTTP/1.1\nHost: x\nConnection: keep-alive\n\n");
+        Socket socket = begin("GET /api/v1/health HTTP/1.1\nHost: x\nConnection: keep-alive\n\n");
         BufferedReader in =
                 new BufferedReader(new InputStreamReader(socket.getInputStream(), StandardCharsets.US_ASCII));
 

@@ -39,7 +39,7 @@ class WellbeingTest {
                     inlets: [holtra]
                     pick: data.alarm == "outlet"
                     outlet: mail
-                    shape: {body: {subject: "${data.name} ${data.state}", sort: "${meta.sort}", text: "${data.text}"}}
+                    shape: {body: {subject: "${data.name} ${data.state}", type: "${meta.type}", text: "${data.text}"}}
                 """.formatted(receiver.address(), mailbox.address())));
     }
 
@@ -60,22 +60,22 @@ class WellbeingTest {
     void aBlockedOutletTellsAPersonOnceAndAgainWhenItFlows() {
         String id = client.send("w", "{\"id\":\"a\"}");
         JsonNode status = Client.await(
-                () -> client.get("/api/status"), now -> !now.path("troubles").isEmpty());
+                () -> client.get("/api/v1/status"), now -> !now.path("troubles").isEmpty());
         assertThat(status.at("/troubles/0/what").asString()).isEqualTo("outlet");
         assertThat(status.at("/troubles/0/text").asString()).contains("outlet w is blocked", "401");
         Client.await(this::subjects, subjects -> subjects.contains("w raised"));
-        JsonNode alarm = client.get("/api/messages?inlet=holtra").at("/messages/0");
-        assertThat(alarm.path("sort").asString()).isEqualTo("alarm");
+        JsonNode alarm = client.get("/api/v1/messages?inlet=holtra").at("/messages/0");
+        assertThat(alarm.path("type").asString()).isEqualTo("alarm");
         assertThat(client.trace(alarm.path("id").asString()).at("/data/alarm").asString())
                 .isEqualTo("outlet");
 
         receiver.answer(number -> new Receiver.Reply(200, ""));
-        Client.good(client.post("/api/outlets/w/try", Map.of()));
+        Client.good(client.post("/api/v1/outlets/w/try", Map.of()));
 
         client.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
         Client.await(this::subjects, subjects -> subjects.equals(List.of("w raised", "w cleared")));
         Client.await(
-                () -> client.get("/api/status"), now -> now.path("troubles").isEmpty());
+                () -> client.get("/api/v1/status"), now -> now.path("troubles").isEmpty());
     }
 
     @Test
@@ -86,7 +86,7 @@ class WellbeingTest {
                 """);
 
         JsonNode status = Client.await(
-                () -> client.get("/api/status"), now -> !now.path("troubles").isEmpty());
+                () -> client.get("/api/v1/status"), now -> !now.path("troubles").isEmpty());
 
         assertThat(status.at("/troubles/0/text").asString())
                 .contains("7 messages are spooled on node lost, which is gone");

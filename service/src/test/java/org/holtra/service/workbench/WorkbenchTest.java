@@ -31,14 +31,14 @@ class WorkbenchTest {
     private static final String SETUP = """
             models:
               wb-station:
-                fields: {wetBulb: {label: Wet-bulb temperature, unit: Cel, least: -40, most: 40}}
+                fields: {wetBulb: {label: Wet-bulb temperature, unit: Cel, min: -40, max: 40}}
                 points:
                   upper: {fields: {moisture: m10}}
                   lower: {fields: {moisture: m30}}
-            tables:
+            lookups:
               wb-words: {default: unknown, rows: {1: running}}
             inlets:
-              wb-in: {kind: http, at: {path: wb-in, credential: wb}, device: data.id, strangers: {model: "'wb-station'"}}
+              wb-in: {kind: http, at: {path: wb-in, credential: wb}, device: data.id, unknown: {model: "'wb-station'"}}
             outlets:
               wb-desk: {kind: http, preset: work-order, to: {url: "@desk@/orders", query: {v: 1}, credential: wb-out, headers: {X-Co: Larkmoor}}}
               wb-other: {kind: http, to: {url: "@desk@/other"}}
@@ -98,11 +98,11 @@ class WorkbenchTest {
     }
 
     private static void facts(String key, Map<String, Object> facts) {
-        Client.good(CLIENT.put("/api/devices/one?key=" + key, Map.of("model", "wb-station", "facts", facts)));
+        Client.good(CLIENT.put("/api/v1/devices/one?key=" + key, Map.of("model", "wb-station", "facts", facts)));
     }
 
     private static JsonNode attempt(Map<String, Object> asked) {
-        return Client.good(CLIENT.post("/api/lanes/wb-frost/try", asked)).json();
+        return Client.good(CLIENT.post("/api/v1/lanes/wb-frost/try", asked)).json();
     }
 
     @Test
@@ -131,7 +131,7 @@ class WorkbenchTest {
 
         assertThat(tried.path("whyNot").isNull()).isTrue();
         assertThat(tried.at("/requests/0/text").asString()).contains("row 9");
-        assertThat(CLIENT.get("/api/devices/one?key=wb-2").at("/facts/row").asInt())
+        assertThat(CLIENT.get("/api/v1/devices/one?key=wb-2").at("/facts/row").asInt())
                 .isEqualTo(4);
     }
 
@@ -145,7 +145,7 @@ class WorkbenchTest {
 
     @Test
     void whatIsPastedIsTriedWithoutBeingKept() {
-        long before = CLIENT.get("/api/messages?inlet=wb-in").size();
+        long before = CLIENT.get("/api/v1/messages?inlet=wb-in").size();
 
         JsonNode tried = attempt(Map.of(
                 "lane", with("pick", "data.wetBulb < 0"),
@@ -163,8 +163,8 @@ class WorkbenchTest {
         assertThat(tried.at("/requests/0/failedAt").asString()).isEqualTo("body.where");
         assertThat(tried.path("warnings").valueStream().map(JsonNode::asString))
                 .contains("data.wetBulb is -60.0 Cel, below the -40.0 Cel that its model believes");
-        assertThat(CLIENT.get("/api/messages?inlet=wb-in").size()).isEqualTo((int) before);
-        assertThat(CLIENT.get("/api/devices").toString()).doesNotContain("wb-new");
+        assertThat(CLIENT.get("/api/v1/messages?inlet=wb-in").size()).isEqualTo((int) before);
+        assertThat(CLIENT.get("/api/v1/devices").toString()).doesNotContain("wb-new");
         assertThat(attempt(Map.of("pasted", Map.of("inlet", "wb-in", "body", "{")))
                         .path("unreadable")
                         .asString())
@@ -215,8 +215,8 @@ class WorkbenchTest {
             JsonNode shown = attempt(asked).at("/requests/0");
             CompletableFuture<String> came = CompletableFuture.supplyAsync(() -> takeOne(socket));
 
-            JsonNode sent =
-                    Client.good(CLIENT.post("/api/lanes/wb-frost/trial", asked)).json();
+            JsonNode sent = Client.good(CLIENT.post("/api/v1/lanes/wb-frost/trial", asked))
+                    .json();
 
             String head = shown.path("head").asString();
             assertThat(head).contains("Authorization: Bearer •••").doesNotContain("out-secret-7");
@@ -251,7 +251,7 @@ class WorkbenchTest {
         String id = sent("wb-6", 30);
         facts("wb-6", Map.of("frostProne", true, "row", 4));
 
-        Client.good(CLIENT.post("/api/lanes/wb-frost/trial", Map.of("message", id)));
+        Client.good(CLIENT.post("/api/v1/lanes/wb-frost/trial", Map.of("message", id)));
 
         JsonNode trace = CLIENT.trace(id);
         assertThat(trace.path("trials")).hasSize(1);
@@ -261,13 +261,13 @@ class WorkbenchTest {
         assertThat(receiver.came())
                 .anyMatch(came -> (id + ".wb-frost.trial").equals(came.header("Idempotency-Key"))
                         && "true".equals(came.header("Holtra-Trial")));
-        assertThat(CLIENT.get("/api/balance").path("missing").asInt()).isZero();
+        assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
     @Test
     void aPastedTrialIsKeptUnderATraceOfItsOwn() {
         JsonNode sent = Client.good(CLIENT.post(
-                        "/api/lanes/wb-frost/trial",
+                        "/api/v1/lanes/wb-frost/trial",
                         Map.of(
                                 "lane", with("shape", Map.of("body", "${data.wetBulb}")),
                                 "pasted", Map.of("inlet", "wb-in", "body", "{\"id\":\"wb-7\",\"wetBulb\":-1}"))))
@@ -276,7 +276,7 @@ class WorkbenchTest {
         JsonNode trace = CLIENT.trace(sent.path("message").asString());
         assertThat(trace.at("/message/state").asString()).isEqualTo("trial");
         assertThat(trace.at("/trials/0/body").asString()).isEqualTo("-1");
-        JsonNode balance = CLIENT.get("/api/balance");
+        JsonNode balance = CLIENT.get("/api/v1/balance");
         assertThat(balance.path("missing").asInt()).isZero();
         assertThat(balance.at("/intake/unanswered").asInt()).isZero();
     }
@@ -287,7 +287,7 @@ class WorkbenchTest {
             sent("wb-h" + i, i - 3.5);
         }
         JsonNode hits = Client.good(CLIENT.post(
-                        "/api/lanes/wb-frost/hits",
+                        "/api/v1/lanes/wb-frost/hits",
                         Map.of("lane", with("pick", "data.wetBulb < 0.0 && device.key.startsWith('wb-h')"))))
                 .json()
                 .path("hits");
@@ -298,8 +298,8 @@ class WorkbenchTest {
                 .filter(one -> one.path("field").asString().equals("data.wetBulb"))
                 .findFirst()
                 .orElseThrow();
-        assertThat(field.path("least").asDouble()).isLessThanOrEqualTo(-3.5);
-        assertThat(field.path("most").asDouble()).isGreaterThanOrEqualTo(5.5);
+        assertThat(field.path("min").asDouble()).isLessThanOrEqualTo(-3.5);
+        assertThat(field.path("max").asDouble()).isGreaterThanOrEqualTo(5.5);
         assertThat(field.path("unit").asString()).isEqualTo("Cel");
     }
 
@@ -309,7 +309,7 @@ class WorkbenchTest {
         facts("wb-8", Map.of("row", 12));
 
         List<JsonNode> known =
-                CLIENT.get("/api/fields/known?inlets=wb-in").valueStream().toList();
+                CLIENT.get("/api/v1/fields/known?inlets=wb-in").valueStream().toList();
 
         assertThat(known).anySatisfy(field -> {
             assertThat(field.path("path").asString()).isEqualTo("data.wetBulb");
@@ -318,7 +318,7 @@ class WorkbenchTest {
             assertThat(field.path("kind").asString()).isEqualTo("number");
         });
         assertThat(known.stream().map(field -> field.path("path").asString()))
-                .contains("device.key", "device.facts.row", "meta.eventTime", "meta.sort");
+                .contains("device.key", "device.facts.row", "meta.eventTime", "meta.type");
     }
 
     @Test
@@ -328,14 +328,14 @@ class WorkbenchTest {
         byPoints.put("per", "point");
 
         JsonNode hits = Client.await(
-                () -> Client.good(CLIENT.post("/api/lanes/wb-frost/hits", Map.of("lane", byPoints)))
+                () -> Client.good(CLIENT.post("/api/v1/lanes/wb-frost/hits", Map.of("lane", byPoints)))
                         .json()
                         .path("hits"),
                 seen -> seen.path("taken").asInt() == 1);
         assertThat(hits.at("/fields/0/field").asString()).isEqualTo("data.moisture");
-        assertThat(hits.at("/fields/0/least").asDouble()).isEqualTo(12);
-        assertThat(hits.at("/fields/0/most").asDouble()).isEqualTo(31);
-        assertThat(CLIENT.get("/api/fields/known?inlets=wb-in&per=point")
+        assertThat(hits.at("/fields/0/min").asDouble()).isEqualTo(12);
+        assertThat(hits.at("/fields/0/max").asDouble()).isEqualTo(31);
+        assertThat(CLIENT.get("/api/v1/fields/known?inlets=wb-in&per=point")
                         .valueStream()
                         .map(field -> field.path("path").asString()))
                 .contains("data.moisture", "device.point.name");
@@ -360,12 +360,12 @@ class WorkbenchTest {
         assertThat(done.at("/counts/changed").asInt()).isEqualTo(1);
         assertThat(done.path("examples")
                         .valueStream()
-                        .map(one -> one.path("sort").asString() + " "
+                        .map(one -> one.path("type").asString() + " "
                                 + one.path("message").asString()))
                 .containsExactlyInAnyOrder("changed " + cold, "gained " + mild);
         assertThat(done.path("examples")
                         .valueStream()
-                        .filter(one -> one.path("sort").asString().equals("changed"))
+                        .filter(one -> one.path("type").asString().equals("changed"))
                         .flatMap(one -> one.path("differences").valueStream())
                         .map(one -> one.path("field").asString() + ": "
                                 + one.path("was").asString("-") + " > "
@@ -391,30 +391,31 @@ class WorkbenchTest {
     }
 
     private static JsonNode rehearsed(Map<String, Object> order) {
-        String id = Client.good(CLIENT.post("/api/lanes/wb-frost/rehearsals", order))
+        String id = Client.good(CLIENT.post("/api/v1/lanes/wb-frost/rehearsals", order))
                 .json()
                 .path("id")
                 .asString();
         return Client.await(
-                () -> CLIENT.get("/api/rehearsals/" + id),
+                () -> CLIENT.get("/api/v1/rehearsals/" + id),
                 one -> !one.path("ended").isNull());
     }
 
     @Test
     void whatWasPastedComesApart() {
         Answer apart = CLIENT.post(
-                "/api/paste", Map.of("text", "curl https://x.example/a -H 'Authorization: Bearer t0k' -d '{\"a\":1}'"));
+                "/api/v1/paste",
+                Map.of("text", "curl https://x.example/a -H 'Authorization: Bearer t0k' -d '{\"a\":1}'"));
 
         assertThat(apart.json().at("/to/url").asString()).isEqualTo("https://x.example/a");
         assertThat(apart.json().at("/credential/form").asString()).isEqualTo("bearer");
-        Answer none = CLIENT.post("/api/paste", Map.of("text", "hello"));
+        Answer none = CLIENT.post("/api/v1/paste", Map.of("text", "hello"));
         assertThat(none.status()).isEqualTo(400);
         assertThat(none.json().path("detail").asString()).startsWith("This is no curl line");
     }
 
     @Test
     void everyPresetMakesAGoodPart() {
-        for (JsonNode preset : CLIENT.get("/api/presets").valueStream().toList()) {
+        for (JsonNode preset : CLIENT.get("/api/v1/presets").valueStream().toList()) {
             String json =
                     preset.path("part").toString().replace("[[name]]", "made").replace("[[credential]]", "wb");
             String shape = preset.path("shape").toString();
@@ -425,7 +426,7 @@ class WorkbenchTest {
             }
             String thing = preset.path("of").asString() + "s";
             JsonNode checked = Client.good(CLIENT.post(
-                            "/api/setup/parts/" + thing + "/made/check",
+                            "/api/v1/setup/parts/" + thing + "/made/check",
                             Map.of("content", Client.JSON.readValue(json, Map.class))))
                     .json();
             assertThat(checked.path("problems")

@@ -71,11 +71,11 @@ public final class Seed implements Callable<Integer> {
             if (place.model().equals("soil-probe")) {
                 known.put("points", points(place));
             }
-            put("/api/devices/one?key=" + URLEncoder.encode(place.key(), StandardCharsets.UTF_8), known);
+            put("/api/v1/devices/one?key=" + URLEncoder.encode(place.key(), StandardCharsets.UTF_8), known);
         }
         String yaml = yaml();
         Files.writeString(setup, yaml);
-        request(HttpRequest.newBuilder(api.resolve("/api/setup/adopt?note=demo"))
+        request(HttpRequest.newBuilder(api.resolve("/api/v1/setup/adopt?note=demo"))
                 .header("Content-Type", "application/yaml")
                 .POST(HttpRequest.BodyPublishers.ofString(yaml)));
         System.out.println("The demo has " + places.size() + " devices; its setup is in " + setup + ".");
@@ -91,7 +91,7 @@ public final class Seed implements Callable<Integer> {
     }
 
     private void credential(String name, Map<String, String> fields) throws IOException, InterruptedException {
-        put("/api/credentials/" + name, fields);
+        put("/api/v1/credentials/" + name, fields);
     }
 
     private void put(String path, Object body) throws IOException, InterruptedException {

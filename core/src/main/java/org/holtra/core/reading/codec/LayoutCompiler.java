@@ -51,18 +51,18 @@ public final class LayoutCompiler {
     }
 
     private List<Step> step(Map<?, ?> item, String pointer) {
-        List<String> sorts = List.of("name", "skip", "repeat", "tags", "fields").stream()
+        List<String> types = List.of("name", "skip", "repeat", "tags", "fields").stream()
                 .filter(item::containsKey)
-                .filter(sort -> !sort.equals("fields") || !item.containsKey("repeat"))
+                .filter(type -> !type.equals("fields") || !item.containsKey("repeat"))
                 .toList();
-        if (sorts.size() != 1) {
+        if (types.size() != 1) {
             wrong.accept(
                     pointer,
                     "each part has one of name, skip, repeat, tags or fields, this has "
-                            + (sorts.isEmpty() ? "none" : String.join(" and ", sorts)));
+                            + (types.isEmpty() ? "none" : String.join(" and ", types)));
             return List.of();
         }
-        Step step = switch (sorts.getFirst()) {
+        Step step = switch (types.getFirst()) {
             case "skip" -> new Step.Skip(number(item, "skip", 0));
             case "repeat" -> repeat(item, pointer);
             case "tags" -> tags((Map<?, ?>) item.get("tags"), pointer + "/tags");

@@ -10,7 +10,7 @@ import tools.jackson.dataformat.xml.XmlFactory;
 import tools.jackson.dataformat.xml.XmlMapper;
 
 /**
- * XML 1.0 without document types, and so without entities of any sort. Elements and attributes become fields of the
+ * XML 1.0 without document types, and so without entities of any type. Elements and attributes become fields of the
  * element around them, an element that comes again a list; the root's own name is left out. Numbers are read as such.
  */
 final class XmlFormat implements Format.Parser {

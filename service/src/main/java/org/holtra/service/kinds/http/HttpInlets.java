@@ -10,7 +10,7 @@ import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
 import org.springframework.stereotype.Component;
 
-/** The http inlets in force, by path. */
+/** The active http inlets, by path. */
 @Component
 class HttpInlets {
 

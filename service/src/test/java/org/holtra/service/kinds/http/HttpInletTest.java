@@ -86,7 +86,7 @@ class HttpInletTest {
 
         assertThat(SERVICE.database().texts("select key from device where key = '" + key + "'"))
                 .hasSize(1);
-        assertThat(CLIENT.get("/api/devices").toString()).contains(key);
+        assertThat(CLIENT.get("/api/v1/devices").toString()).contains(key);
     }
 
     @Test
@@ -184,16 +184,16 @@ class HttpInletTest {
         assertThat(Client.await(() -> header(first), status -> status == 401)).isEqualTo(401);
         assertThat(header(second)).isEqualTo(202);
 
-        assertThat(CLIENT.post("/api/credentials/in-header/rotate?overlap=31d", Map.of())
+        assertThat(CLIENT.post("/api/v1/credentials/in-header/rotate?overlap=31d", Map.of())
                         .status())
                 .isEqualTo(400);
-        assertThat(CLIENT.post("/api/credentials/nobody/rotate", Map.of()).status())
+        assertThat(CLIENT.post("/api/v1/credentials/nobody/rotate", Map.of()).status())
                 .isEqualTo(404);
         CLIENT.save("in-header", Map.of("form", "header", "name", "X-Door", "value", "door-key-1"));
     }
 
     private static String rotated(String overlap) {
-        return Client.good(CLIENT.post("/api/credentials/in-header/rotate?overlap=" + overlap, Map.of()))
+        return Client.good(CLIENT.post("/api/v1/credentials/in-header/rotate?overlap=" + overlap, Map.of()))
                 .json()
                 .path("secret")
                 .asString();

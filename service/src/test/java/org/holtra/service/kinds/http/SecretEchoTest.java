@@ -135,11 +135,11 @@ class SecretEchoTest extends ServiceTest {
 
         List<String> seen = new ArrayList<>(List.of(
                 client.trace(id).toString(),
-                client.get("/api/outlets").toString(),
-                client.get("/api/overview").toString(),
-                client.get("/api/status").toString(),
-                client.get("/api/dead").toString(),
-                client.get("/api/setup/revisions").toString()));
+                client.get("/api/v1/outlets").toString(),
+                client.get("/api/v1/overview").toString(),
+                client.get("/api/v1/status").toString(),
+                client.get("/api/v1/dead").toString(),
+                client.get("/api/v1/setup/revisions").toString()));
         log.list.forEach(event -> seen.add(event.getFormattedMessage()));
         seen.addAll(everythingStored());
         for (String text : seen) {

@@ -1,0 +1,78 @@
+package org.holtra.cli;
+
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+import tools.jackson.databind.JsonNode;
+
+@Command(
+        name = "job",
+        mixinStandardHelpOptions = true,
+        description = "Jobs: replays, and dead letters retried or dropped together.",
+        synopsisSubcommandLabel = "(list | stop | undo)")
+final class JobCommands {
+
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists them, the newest first.")
+    int list(@Mixin Connection connection, @Mixin Output output) {
+        JsonNode all = connection.api().get("/api/v1/jobs");
+        if (!output.asJson(all)) {
+            Table table = new Table("name", "what", "state", ">done", ">of", "begun", "by", "note");
+            for (JsonNode one : all) {
+                table.row(
+                        one.path("name").asString(),
+                        one.path("what").asString(),
+                        one.path("state").asString(),
+                        one.path("done").asLong(),
+                        one.path("expected").isNull()
+                                ? ""
+                                : one.path("expected").asLong(),
+                        Words.dateTime(one.path("begun")),
+                        one.path("by").asString(),
+                        one.path("note").asString(""));
+            }
+            table.print(output, "No jobs yet.");
+        }
+        return 0;
+    }
+
+    @Command(name = "stop", mixinStandardHelpOptions = true, description = "Stops one; what is done stays done.")
+    int stop(
+            @Parameters(paramLabel = "NAME", description = "Its name, such as r3.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode answer = act(connection, name, "cancel");
+        if (!output.asJson(answer)) {
+            output.line(name + " is " + answer.path("state").asString() + "; "
+                    + answer.path("done").asLong() + " were done.");
+        }
+        return 0;
+    }
+
+    @Command(
+            name = "undo",
+            mixinStandardHelpOptions = true,
+            description = "Takes back what was dropped, within ten minutes.")
+    int undo(
+            @Parameters(paramLabel = "NAME", description = "Its name, such as r3.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode answer = act(connection, name, "undo");
+        if (!output.asJson(answer)) {
+            output.line(answer.path("count").asLong() + " were taken back.");
+        }
+        return 0;
+    }
+
+    private static JsonNode act(Connection connection, String name, String verb) {
+        for (JsonNode one : connection.api().get("/api/v1/jobs")) {
+            if (one.path("name").asString().equals(name)) {
+                return connection
+                        .api()
+                        .post(
+                                "/api/v1/jobs/" + one.path("id").asString() + "/" + verb,
+                                Api.mapper().createObjectNode());
+            }
+        }
+        throw new ApiFailure(Holtra.REFUSED, "there is no job " + name + "; list them with: holtra job list");
+    }
+}

@@ -1,0 +1,52 @@
+package org.holtra.service.dispatch;
+
+import java.time.InstantSource;
+import org.holtra.service.cluster.Node;
+import org.holtra.service.journal.Backlog;
+import org.holtra.service.journal.Journal;
+import org.springframework.stereotype.Component;
+
+/** What every outlet's runner works with. */
+@Component
+record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Books books, InstantSource clock) {
+
+    /** How attempts are made. */
+    @Component
+    record Sending(Attempter attempter, Batches batches) {}
+
+    Attempter attempter() {
+        return sending.attempter;
+    }
+
+    Batches batches() {
+        return sending.batches;
+    }
+
+    /** What is known of outlets beyond this process. */
+    @Component
+    record Books(HealthBook health, PaceBook pace) {}
+
+    HealthBook book() {
+        return books.health;
+    }
+
+    PaceBook paces() {
+        return books.pace;
+    }
+
+    /** Where deliveries are kept. */
+    @Component
+    record Keeping(Journal journal, Backlog backlog, Node node) {}
+
+    Journal journal() {
+        return keeping.journal;
+    }
+
+    Backlog backlog() {
+        return keeping.backlog;
+    }
+
+    Node node() {
+        return keeping.node;
+    }
+}

@@ -1,0 +1,6 @@
+package org.holtra.service.jobs;
+
+import org.holtra.service.journal.DeadChoice;
+
+/** @param outlet to go to; null for the one of each lane */
+public record DeadTerms(DeadChoice dead, String outlet) {}

@@ -1,6 +1,0 @@
-package org.holtra.service.undertakings;
-
-import org.holtra.service.journal.DeadChoice;
-
-/** @param outlet to go to; null for the one of each lane */
-public record DeadTerms(DeadChoice dead, String outlet) {}
