@@ -57,7 +57,7 @@ export function LookupsPanel() {
             />
           </div>
           <Button type="submit" disabled={!fits}>
-            Begin it
+            Create lookup
           </Button>
         </form>
       </Panel>

@@ -246,7 +246,7 @@ class WorkbenchPagesTest extends InBrowser {
     }
 
     @Test
-    void aTableIsEditedAsATable() {
+    void aLookupIsEditedAsATable() {
         go("/setup");
         page.getByLabel("Name of the lookup").fill("words");
         button("Create lookup").click();
@@ -256,7 +256,7 @@ class WorkbenchPagesTest extends InBrowser {
         page.getByLabel("value 2").fill("blocked");
         button("Apply").click();
 
-        assertThat(row("table words")).isVisible();
+        assertThat(row("lookup words")).isVisible();
         String csv =
                 client.keyed("GET", "/api/v1/lookups/words/csv", null, "x/y").body();
         Assertions.assertThat(csv).isEqualTo("key,value\r\n1,running\r\n2,blocked\r\n");
