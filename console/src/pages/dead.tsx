@@ -27,6 +27,7 @@ export function DeadPage() {
     delivery: (delivery) => {
       if (delivery.state === "dead") client.invalidateQueries({ queryKey: ["dead"] });
     },
+    refresh: () => client.invalidateQueries({ queryKey: ["dead"] }),
   });
   const choose = (nextLane: string, nextCause: string) =>
     setParameters(

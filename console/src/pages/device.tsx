@@ -19,6 +19,7 @@ export function DevicePage({ device: key }: { device: string }) {
     message: (message) => {
       if (message.device === key) client.invalidateQueries({ queryKey: ["device", key] });
     },
+    refresh: () => client.invalidateQueries({ queryKey: ["device", key] }),
   });
   if (device.isError) {
     return device.error instanceof Problem && device.error.status === 404 ? (

@@ -175,6 +175,7 @@ function One({ inlet }: { inlet: Inlet }) {
     message: (message) => {
       if (message.inlet === inlet.name) client.invalidateQueries({ queryKey: ["inlet", inlet.name] });
     },
+    refresh: () => client.invalidateQueries({ queryKey: ["inlet", inlet.name] }),
   });
   const message = latest.data?.messages[0];
   if (!latest.data) return null;

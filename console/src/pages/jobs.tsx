@@ -32,8 +32,8 @@ export function JobsPage() {
       <Panel title="Jobs" label="Jobs">
         {all.data?.length === 0 && (
           <Empty title="No jobs yet">
-            Replays, and what is done to dead letters together, is listed here with how far it is. What was
-            dropped can be taken back for ten minutes.
+            Replays and actions on many dead letters are listed here with their progress. Dropped letters can
+            be restored for ten minutes.
           </Empty>
         )}
         {all.data && all.data.length > 0 && <List all={all.data} />}
@@ -49,8 +49,8 @@ function List({ all }: { all: Job[] }) {
         <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
           <th>Name</th>
           <th>What</th>
-          <th>How far</th>
-          <th>Begun</th>
+          <th>Progress</th>
+          <th>Started</th>
           <th>By</th>
           <th />
         </tr>
@@ -88,7 +88,7 @@ function Row({ one }: { one: Job }) {
             className="mt-1 h-1.5 w-full accent-(--accent)"
             value={one.done}
             max={one.expected}
-            aria-label={`How far ${one.name} is`}
+            aria-label={`Progress of ${one.name}`}
           />
         )}
         {one.note && <span className="block text-[12px] text-ink-soft">{one.note}</span>}
@@ -186,7 +186,7 @@ function Replay() {
         }}
       >
         <p className="text-[13px] text-ink-soft">
-          Delivers stored messages again with the lane's newest shape. Count them first; nothing is sent until
+          Delivers stored messages again with the lane's newest shape. Preview first; nothing is sent until
           you say so.
         </p>
         <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-4">
@@ -286,7 +286,7 @@ function Replay() {
         )}
         <div className="flex flex-wrap items-center gap-3">
           <Button type="submit" disabled={lane === "" || preview.isPending}>
-            Count them
+            Preview
           </Button>
           {preview.data && (
             <Counted preview={preview.data} onReplay={() => replay.mutate()} busy={replay.isPending} />

@@ -128,6 +128,9 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
     },
     delivery: (delivery) => setDeliveries((before) => withDelivery(before, delivery)),
     missed: (more) => setMissed((before) => before + more),
+    refresh: () => {
+      if (!paused) pages.refetch();
+    },
   });
   const resume = () => {
     setArrived((before) => [...held, ...before].slice(0, SHOWN_LIVE));

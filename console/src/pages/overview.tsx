@@ -201,7 +201,7 @@ function Lanes({ lanes }: { lanes: LaneRow[] }) {
           <th>Last hour</th>
           <th className="text-right!">Taken</th>
           <th className="text-right!">Owes</th>
-          <th>Why, and what to do</th>
+          <th>Reason and action</th>
         </tr>
       </thead>
       <tbody>

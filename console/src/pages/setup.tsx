@@ -32,7 +32,7 @@ function Revisions() {
         <thead>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
             <th className="w-16">No.</th>
-            <th>What for</th>
+            <th>Note</th>
             <th>Who</th>
             <th>When</th>
             <th />
@@ -52,7 +52,7 @@ function Revisions() {
               </td>
               <td className="text-right">
                 <Button onClick={() => setSeen(one)}>
-                  {one.revision === newest ? "What changed" : "Look, or go back"}
+                  {one.revision === newest ? "Compare" : "Compare or apply again"}
                 </Button>
               </td>
             </tr>

@@ -19,6 +19,7 @@ export function TracePage({ id }: { id: string }) {
     delivery: (delivery) => {
       if (delivery.message === id) client.invalidateQueries({ queryKey: ["trace", id] });
     },
+    refresh: () => client.invalidateQueries({ queryKey: ["trace", id] }),
   });
   if (trace.isError) {
     return trace.error instanceof Problem && trace.error.status < 500 ? (

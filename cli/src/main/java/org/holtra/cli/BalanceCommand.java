@@ -61,7 +61,7 @@ final class BalanceCommand implements Callable<Integer> {
                 + term(intake, "spooled", " + ", " spooled")
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
                 + term(intake, "missing", " + ", " missing")
-                + "; " + intake.path("unrouted").asLong() + " of those read were taken by no lane");
+                + "; " + intake.path("unrouted").asLong() + " of the messages read are unrouted");
         Table table = new Table(
                 "lane",
                 ">taken",

@@ -45,7 +45,7 @@ public record Pace(Double perSecond, Long perDay, Long perMonth) {
     }
 
     /**
-     * Leave to send.
+     * Permission to send.
      *
      * @param messages how many; 0 if a quota is used up
      * @param first when the first may go, and the others each so much later
