@@ -320,7 +320,7 @@ function Adopt({
         open={open && !asks}
         onClose={() => setOpen(false)}
         title={part.content === null ? `Apply lane ${part.name}` : `Apply the change of ${part.name}`}
-        about="It takes effect at once and as a whole, and can be undone under Setup."
+        about="It takes effect at once and as a whole, and can be undone under Settings."
         wide
       >
         <Difference label="Changes to the active lane" was={text(part.content)} now={text(lane)} />

@@ -54,16 +54,20 @@ public class DeviceRegistry {
         if (!event.is(ClusterEvent.Topic.DEVICE)) {
             return;
         }
+        reload(event.name());
+    }
+
+    /** @param key empty for all devices */
+    private void reload(String key) {
         changes.writeLock().lock();
         try {
-            reload(event.name());
+            readAgain(key);
         } finally {
             changes.writeLock().unlock();
         }
     }
 
-    /** @param key empty for all devices */
-    private void reload(String key) {
+    private void readAgain(String key) {
         if (key.isEmpty()) {
             List<DeviceMapper.Row> rows = mapper.all();
             rows.forEach(row -> devices.put(row.key(), device(row)));
@@ -93,7 +97,7 @@ public class DeviceRegistry {
     }
 
     public void load() {
-        mapper.all().forEach(row -> devices.put(row.key(), device(row)));
+        reload("");
     }
 
     public Optional<Device> find(String key) {
