@@ -165,7 +165,7 @@ class LookoutsTest extends ServiceTest {
 
     @Test
     void aDeviceThatFallsSilentAlarmsButNotWhileNobodyListens() {
-        adopt("gone: {inlets: [i], silent: 8s}");
+        adopt("gone: {inlets: [i], silent: 20s}");
         send("a", "03:10", 1);
         restart();
         Client.await(() -> service.database().texts("select inlet from listening"), inlets -> !inlets.isEmpty());
@@ -178,8 +178,8 @@ class LookoutsTest extends ServiceTest {
 
         JsonNode alarm = alarms("?state=open", 1).get(0);
 
-        assertThat(Instant.parse(alarm.path("raised").asString())).isAfter(deafUntil.plusSeconds(6));
-        assertThat(alarm.path("text").asString()).isEqualTo("nothing has come for 8 s");
+        assertThat(Instant.parse(alarm.path("raised").asString())).isAfter(deafUntil.plusSeconds(18));
+        assertThat(alarm.path("text").asString()).isEqualTo("nothing has come for 20 s");
         send("a", "03:20", 1);
         alarms("?state=cleared", 1);
         assertThat(told(2)).extracting(one -> one.path("state").asString()).containsExactly("raised", "cleared");

@@ -62,8 +62,9 @@ class RetentionTest {
 
             service.bean(Retention.class).drop();
 
-            assertThat(service.database().texts("select body from message")).hasSize(2);
-            assertThat(service.database().texts("select tableoid::regclass from message"))
+            assertThat(service.database().texts("select body from message where inlet = 'r'"))
+                    .hasSize(2);
+            assertThat(service.database().texts("select tableoid::regclass from message where inlet = 'r'"))
                     .containsOnly("message_kept");
             assertThat(service.database().texts("select fate from outcome")).isEmpty();
             JsonNode storage = client.get("/api/v1/storage");
@@ -91,7 +92,7 @@ class RetentionTest {
             Client.await(
                     () -> {
                         service.bean(Retention.class).drop();
-                        return service.database().texts("select id from message");
+                        return service.database().texts("select id from message where inlet = 'r'");
                     },
                     left -> left.size() == 1);
         }

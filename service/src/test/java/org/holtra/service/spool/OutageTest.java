@@ -238,6 +238,7 @@ class OutageTest {
             }
             assertThat(service.bean(Spool.class).state().messages()).isEqualTo(10);
             cluster.start();
+            Client.await(() -> service.bean(Spool.class).state().messages(), left -> left == 0);
 
             good.forEach(id -> client.traceWhen(id, trace -> Client.state(trace).equals("delivered")));
             evil.forEach(id -> client.traceWhen(
