@@ -34,6 +34,8 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
     /** On the average between two calls of one of them. */
     private static final int PAUSE_MILLIS = 500;
 
+    private static final String JSON = "application/json";
+
     private static final int SLOW = 300;
     private static final int WARMING = 20;
     private static final long READ_MILLIS = 60_000;
@@ -171,84 +173,42 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
         }
     }
 
+    private interface Call {
+        void to(Running holtra, Random random);
+    }
+
     /** What the hostile ones do, each for itself to be looked at by {@link #each}. */
     private enum Act {
-        FORM {
-            @Override
-            void happen(Running holtra, Random random) {
-                inlet(
-                        holtra,
-                        "application/x-www-form-urlencoded",
-                        "a=1&".repeat(40_000).getBytes());
-            }
-        },
-        CBOR_TAGS {
-            @Override
-            void happen(Running holtra, Random random) {
-                inlet(holtra, "application/cbor", tags(100_000));
-            }
-        },
-        JSON_DEPTH {
-            @Override
-            void happen(Running holtra, Random random) {
-                inlet(holtra, "application/json", "[".repeat(50_000).getBytes());
-            }
-        },
-        JSON_DIGITS {
-            @Override
-            void happen(Running holtra, Random random) {
-                inlet(holtra, "application/json", ("{\"id\":" + "9".repeat(100_000) + "}").getBytes());
-            }
-        },
-        SCRIPT {
-            @Override
-            void happen(Running holtra, Random random) {
-                inlet(holtra, "application/json", script(random).getBytes());
-            }
-        },
-        DEVICE_KEY {
-            @Override
-            void happen(Running holtra, Random random) {
-                inlet(holtra, "application/json", ("{\"id\":\"../" + "a".repeat(190) + "\",\"p\":\"00\"}").getBytes());
-            }
-        },
-        PASSWORD {
-            @Override
-            void happen(Running holtra, Random random) {
-                send(
-                        holtra,
-                        "POST /api/v1/session",
-                        "Content-Type: application/json\r\n",
-                        "{\"name\":\"admin\",\"password\":\"guess\"}".getBytes());
-            }
-        },
-        WRONG_SECRET {
-            @Override
-            void happen(Running holtra, Random random) {
-                send(
-                        holtra,
-                        "POST /in/bench",
-                        "Authorization: Bearer guess\r\n",
-                        "x".repeat(500_000).getBytes());
-            }
-        },
-        YAML_ALIASES {
-            @Override
-            void happen(Running holtra, Random random) {
-                check(holtra, bomb());
-            }
-        },
-        LONG_CONDITION {
-            @Override
-            void happen(Running holtra, Random random) {
-                check(
-                        holtra,
-                        "lanes:\n  l: {inlets: [bench], outlet: out, pick: \"" + "data.a < 1 || ".repeat(2_000)
-                                + "true\"}\n");
-            }
-        };
+        FORM((holtra, random) -> inlet(holtra, "application/x-www-form-urlencoded", "a=1&".repeat(40_000))),
+        CBOR_TAGS((holtra, random) -> inlet(holtra, "application/cbor", tags(100_000))),
+        JSON_DEPTH((holtra, random) -> inlet(holtra, JSON, "[".repeat(50_000))),
+        JSON_DIGITS((holtra, random) -> inlet(holtra, JSON, "{\"id\":" + "9".repeat(100_000) + "}")),
+        SCRIPT((holtra, random) -> inlet(holtra, JSON, script(random))),
+        DEVICE_KEY((holtra, random) -> inlet(holtra, JSON, "{\"id\":\"../" + "a".repeat(190) + "\",\"p\":\"00\"}")),
+        PASSWORD((holtra, random) -> send(
+                holtra,
+                "POST /api/v1/session",
+                "Content-Type: application/json\r\n",
+                "{\"name\":\"admin\",\"password\":\"guess\"}".getBytes())),
+        WRONG_SECRET((holtra, random) -> send(
+                holtra,
+                "POST /in/bench",
+                "Authorization: Bearer guess\r\n",
+                "x".repeat(500_000).getBytes())),
+        YAML_ALIASES((holtra, random) -> check(holtra, bomb())),
+        LONG_CONDITION((holtra, random) -> check(
+                holtra,
+                "lanes:\n  l: {inlets: [bench], outlet: out, pick: \"" + "data.a < 1 || ".repeat(2_000) + "true\"}\n"));
 
-        abstract void happen(Running holtra, Random random);
+        private final Call call;
+
+        Act(Call call) {
+            this.call = call;
+        }
+
+        void happen(Running holtra, Random random) {
+            call.to(holtra, random);
+        }
     }
 
     private static String script(Random random) {
@@ -278,6 +238,10 @@ record HostileBench(Database database, double seconds, long seed, Notebook noteb
                 "POST /api/v1/setup/check",
                 "Authorization: Bearer " + holtra.key() + "\r\nContent-Type: application/yaml\r\n",
                 setup.getBytes(StandardCharsets.UTF_8));
+    }
+
+    private static void inlet(Running holtra, String type, String body) {
+        inlet(holtra, type, body.getBytes());
     }
 
     private static void inlet(Running holtra, String type, byte[] body) {

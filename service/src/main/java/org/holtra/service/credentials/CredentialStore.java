@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.locks.ReentrantLock;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
@@ -113,8 +114,7 @@ public class CredentialStore {
 
     /** The names of those that have changed. */
     private List<String> reload() {
-        changing.lock();
-        try {
+        return changing(() -> {
             Map<String, Known> before = Map.copyOf(known);
             List<CredentialMapper.Row> rows = mapper.all();
             rows.forEach(this::load);
@@ -125,6 +125,13 @@ public class CredentialStore {
             return names.stream()
                     .filter(name -> changed(before.get(name), known.get(name)))
                     .toList();
+        });
+    }
+
+    private <T> T changing(Supplier<T> change) {
+        changing.lock();
+        try {
+            return change.get();
         } finally {
             changing.unlock();
         }
@@ -184,10 +191,9 @@ public class CredentialStore {
                 by,
                 before == null ? null : before.sealed,
                 before == null ? null : until);
-        changing.lock();
-        try {
+        changing(() -> {
             mapper.save(row);
-            known.put(
+            return known.put(
                     name,
                     new Known(
                             entry(row),
@@ -195,23 +201,18 @@ public class CredentialStore {
                             row.sealed(),
                             before == null ? null : before.credential,
                             row.previousUntil()));
-        } finally {
-            changing.unlock();
-        }
+        });
         cluster.publish(ClusterEvent.Topic.CREDENTIAL, name);
         events.publishEvent(new CredentialChanged(name));
     }
 
     /** @return whether there was one */
     public boolean remove(String name) {
-        boolean removed;
-        changing.lock();
-        try {
-            removed = mapper.remove(name) > 0;
+        boolean removed = changing(() -> {
+            boolean gone = mapper.remove(name) > 0;
             known.remove(name);
-        } finally {
-            changing.unlock();
-        }
+            return gone;
+        });
         cluster.publish(ClusterEvent.Topic.CREDENTIAL, name);
         events.publishEvent(new CredentialChanged(name));
         return removed;
