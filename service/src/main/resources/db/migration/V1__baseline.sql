@@ -244,6 +244,16 @@ create trigger dead_letter_shrinks after delete on dead_letter
 create trigger dead_letter_changes after update on dead_letter
     referencing old table as before new table as after for each statement execute function dead_changes();
 
+-- The keys of arrivals that an inlet takes once, however often they are sent.
+create table idempotency_key (
+    inlet           text        not null,
+    key             text        not null,
+    message         uuid        not null,
+    received        timestamptz not null,
+    primary key (inlet, key)
+);
+create index idempotency_key_by_received on idempotency_key (received);
+
 -- A process at work on this database. Its owed rows are its own as long as its lease lasts. A lease is told by the
 -- database's clock alone, and whoever finds one run out removes the node and frees its deliveries in one transaction. The
 -- number of joins tells whether anybody was here that one did not see.

@@ -73,7 +73,7 @@ public final class ScriptHome {
                 "--enable-native-access=ALL-UNNAMED",
                 "--sun-misc-unsafe-memory-access=allow",
                 "-Dpolyglot.engine.WarnInterpreterOnly=false"));
-        if (limits.brief()) {
+        if (limits.use() == ScriptLimits.Use.TRIES) {
             java.add("-XX:TieredStopAtLevel=1");
         }
         return java;

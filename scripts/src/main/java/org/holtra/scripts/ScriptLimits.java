@@ -11,17 +11,24 @@ import java.time.Duration;
  * @param strikes after so many calls in a row that had to be stopped, a script rests
  * @param rest how long it rests then
  * @param patience how long a caller waits for its turn, or for the process to start
- * @param brief the process is there for a call or two: it is ready sooner, would be slower in the long run, and has no other to take
- *     over from it
  */
-public record ScriptLimits(
-        Duration time, int memoryMegabytes, int strikes, Duration rest, Duration patience, boolean brief) {
+public record ScriptLimits(Duration time, int memoryMegabytes, int strikes, Duration rest, Duration patience, Use use) {
+
+    /** What the processes are there for. */
+    public enum Use {
+        /** Messages that come in: a spare process takes over at once when one has to be ended. */
+        INTAKE,
+        /** Many messages, with nobody waiting for any of them. */
+        HISTORY,
+        /** A call or two: the process is ready sooner, and would be slower in the long run. */
+        TRIES
+    }
 
     public static final ScriptLimits USUAL =
-            new ScriptLimits(Duration.ofMillis(500), 128, 3, Duration.ofMinutes(1), Duration.ofMinutes(1), false);
+            new ScriptLimits(Duration.ofMillis(500), 128, 3, Duration.ofMinutes(1), Duration.ofMinutes(1), Use.INTAKE);
 
     public static final ScriptLimits BRIEF =
-            new ScriptLimits(USUAL.time, USUAL.memoryMegabytes, USUAL.strikes, USUAL.rest, USUAL.patience, true);
+            new ScriptLimits(USUAL.time, USUAL.memoryMegabytes, USUAL.strikes, USUAL.rest, USUAL.patience, Use.TRIES);
 
     static final int FIRST = 4;
 

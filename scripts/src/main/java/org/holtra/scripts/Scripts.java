@@ -160,7 +160,7 @@ public final class Scripts implements AutoCloseable {
         if (main == null || !main.alive()) {
             main = spare != null && spare.alive() ? spare : spawn();
             spare = null;
-        } else if (!limits.brief() && (spare == null || !spare.alive())) {
+        } else if (limits.use() == ScriptLimits.Use.INTAKE && (spare == null || !spare.alive())) {
             spare = spawn();
         }
         return main;

@@ -28,7 +28,13 @@ class ScriptsTest {
     private static final Instant RECEIVED = Instant.parse("2026-04-12T03:20:00Z");
     private static final AtomicReference<Instant> NOW = new AtomicReference<>(RECEIVED);
     private static final Scripts SCRIPTS = new Scripts(
-            new ScriptLimits(Duration.ofMillis(500), 96, 2, Duration.ofMinutes(1), Duration.ofMinutes(2), false),
+            new ScriptLimits(
+                    Duration.ofMillis(500),
+                    96,
+                    2,
+                    Duration.ofMinutes(1),
+                    Duration.ofMinutes(2),
+                    ScriptLimits.Use.INTAKE),
             NOW::get);
 
     @AfterAll

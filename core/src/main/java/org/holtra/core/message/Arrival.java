@@ -12,6 +12,7 @@ import java.util.Map;
  * @param path where at the inlet it was sent to, with its query; empty where the transport has no such thing
  * @param contentType what the sender said the body is, or null
  * @param body the bytes, untouched; never null
+ * @param idempotencyKey under which its inlet takes it once, however often it is sent; null if each is a message of its own
  */
 public record Arrival(
         MessageId id,
@@ -20,7 +21,20 @@ public record Arrival(
         String path,
         Map<String, String> headers,
         String contentType,
-        byte[] body) {
+        byte[] body,
+        String idempotencyKey) {
+
+    /** An arrival that may come as often as its sender sends it. */
+    public Arrival(
+            MessageId id,
+            String inlet,
+            String remote,
+            String path,
+            Map<String, String> headers,
+            String contentType,
+            byte[] body) {
+        this(id, inlet, remote, path, headers, contentType, body, null);
+    }
 
     public Instant received() {
         return id.received();

@@ -87,8 +87,9 @@ class HistoryController {
 
     private void point(StoredMessage stored, String field, Setup setup, List<Point> points) {
         try {
-            Object value =
-                    Fields.flat(past.readings.again(stored, setup).data()).get(field);
+            Object value = Fields.flat(
+                            past.readings.forHistory().again(stored, setup).data())
+                    .get(field);
             if (value instanceof Number number) {
                 points.add(new Point(
                         stored.eventTime(), number.doubleValue(), stored.id().toString()));

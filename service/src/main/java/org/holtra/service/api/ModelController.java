@@ -87,7 +87,7 @@ class ModelController {
         this.setups = setups;
         this.devices = devices;
         this.fields = fields;
-        this.readings = readings;
+        this.readings = readings.forTries();
         this.clock = clock;
     }
 
@@ -155,7 +155,7 @@ class ModelController {
         long began = System.nanoTime();
         Decoded decoded;
         try {
-            decoded = readings.tried(
+            decoded = readings.decode(
                     codec.get(), bytes, trial.port(), trial.time() == null ? clock.instant() : trial.time());
         } catch (CodecUnavailable e) {
             decoded = Decoded.failed(e.getMessage());

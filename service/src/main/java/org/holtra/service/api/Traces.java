@@ -143,7 +143,7 @@ class Traces {
         this.records = records;
         this.setups = setups;
         this.devices = devices;
-        this.readings = readings;
+        this.readings = readings.forTries();
     }
 
     Trace of(StoredMessage stored) {

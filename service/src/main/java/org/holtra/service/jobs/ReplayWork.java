@@ -67,7 +67,7 @@ public class ReplayWork implements Work {
         this.setups = setups;
         this.compiler = compiler;
         this.store = store;
-        this.readings = readings;
+        this.readings = readings.forHistory();
     }
 
     @Override

@@ -7,6 +7,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -57,7 +58,7 @@ public class Journal implements AutoCloseable {
      * What was kept.
      *
      * @param mine the deliveries that this node dispatches from memory
-     * @param duplicateOf the message that another node had taken before and that this is a duplicate of; null if it is none
+     * @param duplicateOf the message that was kept before and that this is a duplicate of; null if it is none
      */
     public record Kept(Set<UUID> mine, UUID duplicateOf) {
 
@@ -90,7 +91,8 @@ public class Journal implements AutoCloseable {
             OwedMapper owed,
             OutcomeMapper outcomes,
             DeadLetterMapper dead,
-            RememberedMapper remembered) {}
+            RememberedMapper remembered,
+            IdempotencyKeys keys) {}
 
     Journal(
             Mappers mappers,
@@ -371,12 +373,13 @@ public class Journal implements AutoCloseable {
     }
 
     private List<Kept> insert(List<Entry> group) {
-        List<Entry> entries = group;
-        Map<UUID, UUID> duplicates = Map.of();
+        Map<UUID, UUID> duplicates =
+                mappers.keys.note(group.stream().map(Entry::message).toList());
         if (node.hasCompany()) {
-            duplicates = duplicatesOfOthers(group);
-            entries = withoutDuplicates(group, duplicates);
+            duplicates = new HashMap<>(duplicates);
+            duplicates.putAll(duplicatesOfOthers(group));
         }
+        List<Entry> entries = withoutDuplicates(group, duplicates);
         mappers.messages.insert(
                 MessageColumns.of(entries.stream().map(Entry::message).toList()));
         List<Delivery.Owed> owed = new ArrayList<>();
@@ -453,6 +456,9 @@ public class Journal implements AutoCloseable {
     }
 
     private static List<Entry> withoutDuplicates(List<Entry> group, Map<UUID, UUID> duplicates) {
+        if (duplicates.isEmpty()) {
+            return group;
+        }
         return group.stream()
                 .map(entry -> {
                     UUID duplicateOf = duplicates.get(entry.message.id().value());

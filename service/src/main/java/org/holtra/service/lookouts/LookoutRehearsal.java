@@ -63,7 +63,7 @@ public class LookoutRehearsal {
 
     LookoutRehearsal(Past past, Readings readings, Listening listening) {
         this.past = past;
-        this.readings = readings;
+        this.readings = readings.forHistory();
         this.listening = listening;
     }
 

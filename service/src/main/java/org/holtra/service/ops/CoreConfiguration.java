@@ -8,6 +8,7 @@ import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Kind;
 import org.holtra.core.setup.SetupCompiler;
+import org.holtra.scripts.ScriptLimits;
 import org.holtra.scripts.Scripts;
 import org.holtra.service.cluster.MachineClock;
 import org.holtra.service.cluster.SharedClock;
@@ -39,8 +40,14 @@ class CoreConfiguration {
 
     /** Of people who try codecs: what they try may take as long as it likes, and no message waits for it. */
     @Bean
-    Scripts benchScripts(InstantSource clock, HoltraSettings settings) {
-        return new Scripts(settings.benchLimits(), clock);
+    Scripts scriptsForTries(InstantSource clock, HoltraSettings settings) {
+        return new Scripts(settings.scriptLimits(ScriptLimits.Use.TRIES), clock);
+    }
+
+    /** Of rehearsals, jobs and plots, which read many stored messages again. */
+    @Bean
+    Scripts scriptsForHistory(InstantSource clock, HoltraSettings settings) {
+        return new Scripts(settings.scriptLimits(ScriptLimits.Use.HISTORY), clock);
     }
 
     @Bean

@@ -18,6 +18,7 @@ import org.holtra.service.jobs.Jobs;
 import org.holtra.service.journal.Backlog;
 import org.holtra.service.journal.Days;
 import org.holtra.service.journal.DeadLetters;
+import org.holtra.service.journal.IdempotencyKeys;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.lookouts.Listening;
@@ -68,6 +69,7 @@ class ServiceLifecycle implements SmartLifecycle {
             TallyWriter tallies,
             Acknowledgements acknowledgements,
             Backlog backlog,
+            IdempotencyKeys keys,
             ClusterEvents events) {}
 
     private static final long PAUSE_MILLIS = 1_000;
@@ -123,6 +125,7 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(1_000, writers.tallies::write);
         periodicTasks.every(1_000, writers.acknowledgements::write);
         periodicTasks.every(1_000, writers.backlog::addUp);
+        periodicTasks.every(60_000, writers.keys::removeOld);
         periodicTasks.every(1_000, doings.wellbeing::report);
         periodicTasks.every(3_000, doings.wellbeing::look);
         periodicTasks.every(500, learnt.lives::writeSome);

@@ -41,7 +41,7 @@ public class Past {
 
     Past(Records records, Readings readings) {
         this.records = records;
-        this.readings = readings;
+        this.readings = readings.forHistory();
     }
 
     /** What expressions see of one of them today; empty if it cannot be read any more. */

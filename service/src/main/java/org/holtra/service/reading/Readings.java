@@ -34,6 +34,7 @@ import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.setups.SetupAdopted;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.beans.factory.annotation.Qualifier;
 import org.springframework.context.event.EventListener;
 import org.springframework.core.annotation.Order;
@@ -48,39 +49,58 @@ public class Readings {
 
     private final DeviceRegistry devices;
     private final Scripts scripts;
-    private final Scripts bench;
+    private final boolean isPatient;
     private final Reader reader = new Reader(this::decode);
     private final Reader patient = new Reader(this::decodePatiently);
+    private final Readings forTries;
+    private final Readings forHistory;
 
-    Readings(DeviceRegistry devices, Scripts scripts, @Qualifier("benchScripts") Scripts bench) {
+    @Autowired
+    Readings(
+            DeviceRegistry devices,
+            Scripts scripts,
+            @Qualifier("scriptsForTries") Scripts tries,
+            @Qualifier("scriptsForHistory") Scripts history) {
         this.devices = devices;
         this.scripts = scripts;
-        this.bench = bench;
+        this.isPatient = false;
+        this.forTries = new Readings(devices, tries);
+        this.forHistory = new Readings(devices, history);
+    }
+
+    private Readings(DeviceRegistry devices, Scripts scripts) {
+        this.devices = devices;
+        this.scripts = scripts;
+        this.isPatient = true;
+        this.forTries = this;
+        this.forHistory = this;
+    }
+
+    /** For somebody who tries something: scripts run in a process that no message needs. */
+    public Readings forTries() {
+        return forTries;
+    }
+
+    /** For what reads many stored messages again: scripts run in a process that no message needs. */
+    public Readings forHistory() {
+        return forHistory;
     }
 
     /** Runs a codec; layouts here, scripts in a process of their own. */
     public Decoded decode(Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
-        return switch (codec) {
-            case Layout layout -> layout.decode(bytes, port);
-            case Script script -> scripts.decodeUplink(script, bytes, port, received);
-        };
-    }
-
-    /** For somebody who tries a codec: in a process that no message needs. */
-    public Decoded tried(Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
-        return decodePatiently(bench, codec, bytes, port, received);
+        return isPatient
+                ? decodePatiently(codec, bytes, port, received)
+                : switch (codec) {
+                    case Layout layout -> layout.decode(bytes, port);
+                    case Script script -> scripts.decodeUplink(script, bytes, port, received);
+                };
     }
 
     private Decoded decodePatiently(Codec codec, byte[] bytes, Integer port, java.time.Instant received)
             throws CodecUnavailable {
-        return decodePatiently(scripts, codec, bytes, port, received);
-    }
-
-    private static Decoded decodePatiently(
-            Scripts by, Codec codec, byte[] bytes, Integer port, java.time.Instant received) throws CodecUnavailable {
         return switch (codec) {
             case Layout layout -> layout.decode(bytes, port);
-            case Script script -> by.decodeUplink(script, bytes, port, received, LONG);
+            case Script script -> scripts.decodeUplink(script, bytes, port, received, LONG);
         };
     }
 

@@ -47,12 +47,16 @@ public record HoltraSettings(
      * two seconds is read later: its sender waits no longer.
      */
     public ScriptLimits scriptLimits() {
-        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(2), false);
+        return scriptLimits(ScriptLimits.Use.INTAKE, Duration.ofSeconds(2));
     }
 
-    /** Of people who try a codec: the process is there for a few calls. */
-    public ScriptLimits benchLimits() {
-        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), Duration.ofSeconds(30), true);
+    /** Where no message waits for the script. */
+    public ScriptLimits scriptLimits(ScriptLimits.Use use) {
+        return scriptLimits(use, Duration.ofSeconds(30));
+    }
+
+    private ScriptLimits scriptLimits(ScriptLimits.Use use, Duration patience) {
+        return new ScriptLimits(scriptTime, scriptMegabytes, 3, Duration.ofMinutes(1), patience, use);
     }
 
     /** Where the first start writes the sign-in and the API key it made. */

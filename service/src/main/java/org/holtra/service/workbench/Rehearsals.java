@@ -54,7 +54,7 @@ class Rehearsals implements AutoCloseable {
 
     Rehearsals(Records records, Readings readings, DeviceRegistry devices, MessageIds ids, InstantSource clock) {
         this.records = records;
-        this.sources = new Rehearser.Sources(readings, devices);
+        this.sources = new Rehearser.Sources(readings.forHistory(), devices);
         this.ids = ids;
         this.clock = clock;
     }

@@ -67,7 +67,7 @@ class Sample {
         this.records = records;
         this.setups = setups;
         this.devices = devices;
-        this.readings = readings;
+        this.readings = readings.forHistory();
         this.clock = clock;
     }
 

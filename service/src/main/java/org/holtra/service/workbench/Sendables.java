@@ -36,7 +36,7 @@ class Sendables {
     private final MemoryTrial memories;
 
     Sendables(Readings readings, MemoryTrial memories) {
-        this.readings = readings;
+        this.readings = readings.forTries();
         this.memories = memories;
     }
 

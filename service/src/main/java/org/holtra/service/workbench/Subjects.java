@@ -53,7 +53,7 @@ class Subjects {
         this.setups = setups;
         this.journal = journal;
         this.devices = devices;
-        this.readings = readings;
+        this.readings = readings.forTries();
         this.intake = intake;
     }
 

@@ -31,6 +31,20 @@ class DeferredTest extends ServiceTest {
                 """.formatted(body, receiver.address())));
     }
 
+    @Test
+    void areNotThoseThatComeAfterSomebodyLookedBackAtOnesTheScriptHangsOn() {
+        adopt("return { data: { n: input.bytes[0] } };");
+        String first = send(1);
+        becomesNow(first, "read");
+        adopt("if (input.bytes[0] == 1) { while (true) {} } return { data: { n: input.bytes[0] } };");
+
+        for (int look = 0; look < 4; look++) {
+            assertThat(client.trace(first).at("/message/state").asString()).isEqualTo("read");
+        }
+
+        assertThat(client.trace(send(2)).at("/message/state").asString()).isEqualTo("read");
+    }
+
     private String send(int number) {
         return client.send("u", "{\"id\":\"d\",\"payload\":\"%02x\"}".formatted(number));
     }

@@ -248,7 +248,8 @@ final class HttpInletServlet extends HttpServlet {
                 request.getRequestURI() + (query == null ? "" : "?" + MaskedQuery.of(query)),
                 KeptHeaders.of(request, door.headers(), credential),
                 request.getContentType(),
-                body);
+                body,
+                credential instanceof Credential.Signature ? request.getHeader(WebhookSignature.ID) : null);
     }
 
     /** @param begun the request's asynchronous part; null if that has not begun */
@@ -280,11 +281,10 @@ final class HttpInletServlet extends HttpServlet {
 
     private SignedIds.Outcome taken(Arrival arrival, Exchange exchange) {
         Inlet inlet = exchange.door.inlet();
-        if (!(exchange.credential instanceof Credential.Signature)) {
-            return new SignedIds.Outcome(intake.take(arrival, inlet), true);
-        }
-        String id = exchange.request.getHeader(WebhookSignature.ID);
-        return signedIds.take(inlet.name(), id, clock.instant(), () -> intake.take(arrival, inlet));
+        return arrival.idempotencyKey() == null
+                ? new SignedIds.Outcome(intake.take(arrival, inlet), true)
+                : signedIds.take(
+                        inlet.name(), arrival.idempotencyKey(), clock.instant(), () -> intake.take(arrival, inlet));
     }
 
     /** @param first whether this request brought the message; else it brought it again */

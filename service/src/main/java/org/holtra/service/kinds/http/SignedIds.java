@@ -10,7 +10,8 @@ import org.holtra.core.message.MessageId;
 
 /**
  * The ids of signed requests that were taken, for as long as their signature is good: a request that comes again within that
- * time, from its sender or from somebody who overheard it, is the same message. Each node remembers its own.
+ * time, from its sender or from somebody who overheard it, is the same message. Each node remembers its own, so that the
+ * answer names the first message at once; what another node took, or this one before it was started anew, the journal finds.
  */
 final class SignedIds {
 
