@@ -39,17 +39,16 @@ export type Attempt = {
   micros: number;
   verdict: string;
   reason: string | null;
-  status: number | null;
+  code: string | null;
   nextTry: string | null;
   setupRevision: number;
   outlet: string;
   lane: string;
   point: string | null;
   request: {
-    method?: string;
-    url?: string;
-    headers?: Record<string, string>;
-    batch?: { batch: string; messages: number; number: number };
+    summary: string;
+    fields: Record<string, string>;
+    batch?: { key: string; messages: number; number: number } | null;
   };
   body: string | null;
   answer: string | null;

@@ -15,9 +15,8 @@ export type TriedRequest = {
   point: string | null;
   failure: string | null;
   failedAt: string | null;
-  method: string | null;
-  address: string | null;
-  head: string | null;
+  summary: string | null;
+  fields: Record<string, string>;
   text: string | null;
   base64: string | null;
   size: number;
@@ -53,7 +52,7 @@ export type Sent = {
   message: string;
   verdict: string;
   reason: string | null;
-  status: number | null;
+  code: string | null;
   answer: string | null;
   micros: number;
   point: string | null;

@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { Link } from "wouter";
 import { type Attempt, api, type LaneTrace, Problem, type Trace, withQuery } from "../api";
 import { useLive } from "../live";
+import { fieldLines, requestText } from "../request-text";
 import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark, Simulated } from "../ui/mark";
@@ -101,7 +102,7 @@ function Came({ trace }: { trace: Trace }) {
         <Views
           views={[
             ["body", <Code key="b" label="Body as received" text={came.text ?? came.base64 ?? ""} />],
-            ["headers", <Code key="h" label="Headers" text={headerLines(came.headers)} />],
+            ["headers", <Code key="h" label="Headers" text={fieldLines(came.headers)} />],
           ]}
         />
         <a
@@ -415,7 +416,7 @@ function AttemptLine({ attempt, open, title }: { attempt: Attempt; open: boolean
             <Time instant={attempt.at} />
           </span>
           <Mark state={attempt.verdict} />
-          {attempt.status !== null && <span className="font-mono text-[13px]">{attempt.status}</span>}
+          {attempt.code !== null && <span className="font-mono text-[13px]">{attempt.code}</span>}
           <span className="text-ink-soft">{took(attempt.micros)}</span>
           {attempt.nextTry && (
             <span className="ml-auto text-[13px] text-ink-soft">
@@ -428,13 +429,10 @@ function AttemptLine({ attempt, open, title }: { attempt: Attempt; open: boolean
           {request.batch && request.batch.messages > 1 && (
             <p className="text-[13px] text-ink-soft">
               Number {request.batch.number} of {request.batch.messages} messages in one request,{" "}
-              <span className="font-mono">{request.batch.batch}</span>; below, its own part of the body.
+              <span className="font-mono">{request.batch.key}</span>; below, its own part of the body.
             </p>
           )}
-          <Code
-            label="Request"
-            text={`${request.method ?? ""} ${request.url ?? ""}\n${headerLines(request.headers ?? {})}\n\n${attempt.body ?? ""}`}
-          />
+          <Code label="Request" text={requestText(request.summary, request.fields, attempt.body ?? "")} />
           {attempt.answer !== null && attempt.answer !== "" && (
             <>
               <p className="text-[12px] text-ink-faint">answered</p>
@@ -500,8 +498,3 @@ function Words({ text }: { text: string }) {
     );
   });
 }
-
-const headerLines = (headers: Record<string, string>) =>
-  Object.entries(headers)
-    .map(([name, value]) => `${name}: ${value}`)
-    .join("\n");

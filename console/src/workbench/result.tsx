@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { Link } from "wouter";
 import { api, type Explanation, type Tried, type TriedRequest, type Trying } from "../api";
+import { requestText } from "../request-text";
 import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Confirm } from "../ui/confirm";
@@ -148,9 +149,10 @@ function Request({
       </h3>
       <Code
         label="Request"
-        text={`${request.head ?? ""}${laidOut(request.text ?? request.base64 ?? "")}`.replaceAll(
-          "\r\n",
-          "\n",
+        text={requestText(
+          request.summary ?? "",
+          request.fields,
+          laidOut(request.text ?? request.base64 ?? ""),
         )}
       />
       <div className="mt-2 flex flex-wrap items-center gap-2 text-[13px]">
@@ -167,7 +169,7 @@ function Request({
           {send.isError && <span className="text-bad">{send.error.message}</span>}
           {send.data && (
             <>
-              <Mark state={send.data.verdict} /> {send.data.status && `status ${send.data.status} `}in{" "}
+              <Mark state={send.data.verdict} /> {send.data.code && `${send.data.code} `}in{" "}
               {took(send.data.micros)}{" "}
               <Link
                 href={`/messages/${send.data.message}`}

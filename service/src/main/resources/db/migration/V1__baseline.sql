@@ -48,7 +48,7 @@ create table attempt (
     micros          bigint      not null,
     verdict         text        not null,
     reason          text,
-    status          integer,
+    code            text,
     next_try        timestamptz,
     setup_revision  integer     not null,
     request         bytea       not null,

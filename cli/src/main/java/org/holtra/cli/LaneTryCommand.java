@@ -78,7 +78,9 @@ final class LaneTryCommand implements Callable<Integer> {
             tell(tried);
             if (sent != null) {
                 output.line("Sent as a trial: " + sent.path("verdict").asString()
-                        + (sent.path("status").isNull() ? "" : ", status " + sent.path("status"))
+                        + (sent.path("code").isNull()
+                                ? ""
+                                : ", answered " + sent.path("code").asString())
                         + ". Its trace: holtra trace " + sent.path("message").asString());
             }
         }
@@ -163,7 +165,11 @@ final class LaneTryCommand implements Callable<Integer> {
                         + request.path("failure").asString());
                 continue;
             }
-            output.line(request.path("head").asString("").replace("\r\n", "\n").stripTrailing());
+            output.line(request.path("summary").asString(""));
+            request.path("fields")
+                    .properties()
+                    .forEach(field ->
+                            output.line(field.getKey() + ": " + field.getValue().asString()));
             output.line("");
             output.line(request.path("text").asString(request.path("base64").asString("")));
         }

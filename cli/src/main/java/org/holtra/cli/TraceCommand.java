@@ -142,11 +142,10 @@ final class TraceCommand implements Callable<Integer> {
 
     private void attempt(JsonNode attempt) {
         JsonNode request = attempt.path("request");
-        String answered = attempt.path("status").isNull()
-                ? ""
-                : " " + attempt.path("status").asInt();
+        String answered =
+                attempt.path("code").isNull() ? "" : " " + attempt.path("code").asString();
         output.line("│   " + attempt.path("number").asInt() + ". " + Words.time(attempt.path("at")) + "  "
-                + request.path("method").asString() + " " + request.path("url").asString() + "  →" + answered + " "
+                + request.path("summary").asString() + "  →" + answered + " "
                 + attempt.path("verdict").asString() + " in "
                 + Words.millis(attempt.path("micros").asLong()));
         if (!attempt.path("reason").isNull()) {
@@ -157,10 +156,10 @@ final class TraceCommand implements Callable<Integer> {
         if (batch.path("messages").asInt() > 1) {
             output.line("│      number " + batch.path("number").asInt() + " of "
                     + batch.path("messages").asInt() + " messages in one request, "
-                    + batch.path("batch").asString());
+                    + batch.path("key").asString());
         }
         if (headers) {
-            request.path("headers")
+            request.path("fields")
                     .properties()
                     .forEach(header -> output.line("│      " + header.getKey() + ": "
                             + header.getValue().asString()));

@@ -43,7 +43,7 @@ public final class VerdictRules {
         }
 
         private Verdict verdict(Answer answer, Instant now) {
-            String reason = "the destination answered " + answer.status() + ": "
+            String reason = "the destination answered " + answer.code() + ": "
                     + (because == null ? "`" + when.source() + "` holds" : because);
             return switch (meaning) {
                 case DELIVERED -> new Verdict.Delivered();

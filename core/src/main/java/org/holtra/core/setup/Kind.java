@@ -26,6 +26,11 @@ public interface Kind {
         return Set.of();
     }
 
+    /** The words for how an outlet's batches may stand together, the usual one first; empty if there is one way only. */
+    default List<String> batchForms() {
+        return List.of();
+    }
+
     /**
      * What is wrong with the inlets of this kind taken together, and cannot be said in a form.
      *

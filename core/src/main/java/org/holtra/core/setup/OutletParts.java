@@ -54,7 +54,7 @@ final class OutletParts {
                         .orElse((long) Batch.USUAL_BYTES)
                         .intValue(),
                 Pieces.span(fields, "wait", Batch.USUAL_PATIENCE),
-                Batch.Form.of(Pieces.text(fields, "as")).orElse(Batch.Form.LIST),
+                Pieces.text(fields, "as"),
                 pieces.expression(fields, "answers", pointer));
     }
 

@@ -23,6 +23,7 @@ public final class SetupSchema {
     /** @param pointer where in the file, as a JSON pointer */
     record Misfit(String pointer, String what) {}
 
+    private static final String OUTLET = "outlet";
     private static final JsonMapper JSON = JsonMapper.shared();
 
     private final ObjectNode document;
@@ -31,7 +32,7 @@ public final class SetupSchema {
     public SetupSchema(Collection<? extends Kind> kinds) {
         document = common();
         extend("inlet", "at", kinds, Kind::inletForm);
-        extend("outlet", "to", kinds, Kind::outletForm);
+        extend(OUTLET, "to", kinds, Kind::outletForm);
         schema = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
                 .getSchema(document);
     }
@@ -60,7 +61,15 @@ public final class SetupSchema {
                 names.add(kind.name());
                 ObjectNode one = cases.addObject();
                 one.putObject("if").putObject("properties").putObject("kind").put("const", kind.name());
-                one.putObject("then").putObject("properties").set(field, JSON.readTree(text));
+                ObjectNode its = one.putObject("then").putObject("properties");
+                its.set(field, JSON.readTree(text));
+                if (definition.equals(OUTLET) && !kind.batchForms().isEmpty()) {
+                    ArrayNode words = its.putObject("batch")
+                            .putObject("properties")
+                            .putObject("as")
+                            .putArray("enum");
+                    kind.batchForms().forEach(words::add);
+                }
             });
         }
     }

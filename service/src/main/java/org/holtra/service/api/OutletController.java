@@ -74,7 +74,7 @@ class OutletController {
                     batch.messages(),
                     batch.bytes(),
                     batch.patience().toMillis(),
-                    batch.form().word(),
+                    batch.form(),
                     batch.answers() == null ? null : batch.answers().source());
         }
     }

@@ -25,6 +25,7 @@ import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.dispatch.SentRequest;
 import org.holtra.service.journal.AttemptRow;
 import org.holtra.service.journal.LaneState;
 import org.holtra.service.journal.Records;
@@ -36,7 +37,6 @@ import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
-import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -105,7 +105,8 @@ class Traces {
             List<AttemptView> attempts) {}
 
     /**
-     * @param request method, address and headers as sent, with secrets masked
+     * @param code what the destination answered in its protocol's own words; null if nothing came
+     * @param request as sent, with secrets masked
      * @param body the body as sent
      * @param answer the beginning of what came back
      */
@@ -115,14 +116,14 @@ class Traces {
             long micros,
             String verdict,
             String reason,
-            Integer status,
+            String code,
             Instant nextTry,
             int setupRevision,
             String outlet,
             String lane,
             String point,
             String replay,
-            JsonNode request,
+            SentRequest request,
             String body,
             String answer) {}
 
@@ -306,14 +307,14 @@ class Traces {
                 row.micros(),
                 row.verdict(),
                 row.reason(),
-                row.status(),
+                row.code(),
                 row.nextTry(),
                 row.setupRevision(),
                 row.outlet(),
                 row.lane(),
                 row.point(),
                 row.replay() == null ? null : row.replay().replace("=", ""),
-                JSON.readTree(row.request()),
+                JSON.readValue(row.request(), SentRequest.class),
                 MessageView.text(row.requestBody()),
                 row.answer() == null ? null : new String(row.answer(), java.nio.charset.StandardCharsets.UTF_8));
     }

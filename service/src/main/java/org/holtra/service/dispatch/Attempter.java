@@ -4,7 +4,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HexFormat;
-import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.regex.Pattern;
@@ -73,15 +72,14 @@ public class Attempter {
         }
 
         /** As it goes by itself. */
-        Outgoing outgoing() {
+        Request request() {
             Delivery delivery = task.delivery();
-            return new Outgoing(
-                    content,
-                    delivery.idempotencyKey(),
-                    traceparent(delivery.message()),
-                    number,
-                    Outgoing.Marks.of(delivery),
-                    List.of());
+            return Request.of(part(), traceparent(delivery.message()), number, Request.Marks.of(delivery));
+        }
+
+        /** As it stands in a request. */
+        Request.Part part() {
+            return new Request.Part(content, task.delivery().idempotencyKey());
         }
     }
 
@@ -133,14 +131,14 @@ public class Attempter {
     }
 
     /** @param health of the outlet as the attempt begins */
-    Result attempt(Task task, Channel channel, OutletHealth health) {
+    Result attempt(Task task, Sink sink, OutletHealth health) {
         Readied readied = ready(task);
         if (readied.ready == null) {
             return readied.not;
         }
         Instant start = clock.instant();
         long began = System.nanoTime();
-        Attempted attempted = channel.attempt(readied.ready.outgoing());
+        Attempted attempted = sink.attempt(readied.ready.request());
         long micros = (System.nanoTime() - began) / 1_000;
         return concluded(readied.ready, attempted, new Taken(start, micros, health), null);
     }
@@ -156,15 +154,15 @@ public class Attempter {
                         () -> taken.health.patience(taken.at).plus(lane.retry().giveUpAfter()));
         Fate fate = Fate.of(
                 attempted.verdict(), ready.number, lane.retry(), givesUp, patience, now, ThreadLocalRandom.current());
-        AttemptRow row = row(ready, taken, attempted, fate);
+        AttemptRow row = row(ready, taken, attempted, fate, place);
         return new Result(settlement(ready, row, attempted, fate, givesUp, place, now), attempted.verdict());
     }
 
     /** An attempt that settles nothing: the delivery is tried again at once, in smaller company. */
-    Settlement tried(Ready ready, Attempted attempted, Taken taken) {
+    Settlement tried(Ready ready, Attempted attempted, Taken taken, FrozenContent.Place place) {
         Instant now = clock.instant();
         AttemptRow row = row(
-                ready, taken, attempted, new Fate.Waiting(attempted.verdict().reason(), now));
+                ready, taken, attempted, new Fate.Waiting(attempted.verdict().reason(), now), place);
         return new Settlement(ready.task.delivery().owed(), row, Settlement.Kind.TRIED, null, now);
     }
 
@@ -183,7 +181,7 @@ public class Attempter {
         return lane.shape().fill(readings.scope(told, device, setup, part.point()));
     }
 
-    private static AttemptRow row(Ready ready, Taken taken, Attempted attempted, Fate fate) {
+    private static AttemptRow row(Ready ready, Taken taken, Attempted attempted, Fate fate, FrozenContent.Place place) {
         Delivery delivery = ready.task.delivery();
         return new AttemptRow(
                 delivery.id(),
@@ -196,12 +194,12 @@ public class Attempter {
                 taken.micros,
                 attempted.verdict().word(),
                 attempted.verdict().reason(),
-                attempted.status(),
+                attempted.code(),
                 fate instanceof Fate.Waiting(String reason, Instant next) ? next : null,
                 ready.setupRevision,
-                JSON.writeValueAsBytes(attempted.request()),
+                JSON.writeValueAsBytes(SentRequest.of(attempted.exchange(), place)),
                 ready.content.body(),
-                attempted.answer(),
+                attempted.exchange().answer(),
                 delivery.owed().part().point(),
                 false,
                 delivery.owed().part().replay());

@@ -45,31 +45,14 @@ class Batches {
         this.clock = clock;
     }
 
-    /** A batch of one, for what is sent by itself to an outlet that sends batches. */
-    static Outgoing ofOne(Outgoing outgoing, Batch batch) {
-        Content content = outgoing.content();
-        return outgoing.in(
-                joined(batch, content, List.of(content.body())),
-                outgoing.idempotencyKey(),
-                outgoing.attempt(),
-                List.of(outgoing.idempotencyKey()));
-    }
-
-    private static Content joined(Batch batch, Content like, List<byte[]> bodies) {
-        return new Content(
-                like.path(), like.query(), like.headers(), batch.contentType(like.contentType()), batch.join(bodies));
-    }
-
     /** Gives those that were not tried, since nothing more may be sent now. */
-    List<Task> attempt(List<Task> tasks, Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
+    List<Task> attempt(List<Task> tasks, Sink sink, OutletHealth health, Batch batch, Ledger ledger) {
         List<Attempter.Ready> ready = new ArrayList<>();
         for (Task task : tasks) {
             Attempter.Readied readied = attempter.ready(task);
             Optional<String> whyNot = readied.ready() == null
                     ? Optional.empty()
-                    : batch.whyNot(
-                            readied.ready().content().contentType(),
-                            readied.ready().content().body());
+                    : sink.whyNotTogether(readied.ready().content());
             if (readied.ready() == null) {
                 ledger.concluded(task, readied.not());
             } else if (whyNot.isPresent()) {
@@ -78,7 +61,7 @@ class Batches {
                 ready.add(readied.ready());
             }
         }
-        Sending sending = new Sending(channel, health, batch, ledger);
+        Sending sending = new Sending(sink, health, ledger);
         composed(ready, batch).forEach(sending::send);
         return sending.untried;
     }
@@ -151,17 +134,15 @@ class Batches {
     /** The requests that come of one handful of deliveries. */
     private final class Sending {
 
-        private final Channel channel;
+        private final Sink sink;
         private final OutletHealth health;
-        private final Batch batch;
         private final Ledger ledger;
         private final List<Task> untried = new ArrayList<>();
         private boolean stopped;
 
-        Sending(Channel channel, OutletHealth health, Batch batch, Ledger ledger) {
-            this.channel = channel;
+        Sending(Sink sink, OutletHealth health, Ledger ledger) {
+            this.sink = sink;
             this.health = health;
-            this.batch = batch;
             this.ledger = ledger;
         }
 
@@ -176,20 +157,18 @@ class Batches {
             String key = key(keys);
             Instant start = clock.instant();
             long began = System.nanoTime();
-            Attempted attempted = channel.attempt(outgoing(together, keys, key));
+            Attempted attempted = sink.attempt(request(together, key));
             Attempter.Taken taken = new Attempter.Taken(start, (System.nanoTime() - began) / 1_000, health);
-            if (attempted.each().isEmpty() && together.size() > 1 && isAboutOne(attempted.verdict())) {
+            if (attempted.parts().isEmpty() && together.size() > 1 && isAboutOne(attempted.verdict())) {
                 halve(together, attempted, taken, key);
                 return;
             }
             for (int i = 0; i < together.size(); i++) {
                 FrozenContent.Place place = new FrozenContent.Place(key, together.size(), i + 1);
-                Attempted its = attempted.each().isEmpty()
+                Attempted its = attempted.parts().isEmpty()
                         ? attempted
-                        : attempted.each().get(i);
-                ledger.concluded(
-                        together.get(i).task(),
-                        attempter.concluded(together.get(i), its.with("batch", place), taken, place));
+                        : attempted.parts().get(i);
+                ledger.concluded(together.get(i).task(), attempter.concluded(together.get(i), its, taken, place));
             }
             stopped = attempted.verdict() instanceof Verdict.TryLater
                     || attempted.verdict() instanceof Verdict.OutletBlocked;
@@ -199,9 +178,7 @@ class Batches {
             List<Attempter.Ready> again = new ArrayList<>();
             for (int i = 0; i < together.size(); i++) {
                 FrozenContent.Place place = new FrozenContent.Place(key, together.size(), i + 1);
-                ledger.tried(
-                        together.get(i).task(),
-                        attempter.tried(together.get(i), attempted.with("batch", place), taken));
+                ledger.tried(together.get(i).task(), attempter.tried(together.get(i), attempted, taken, place));
                 again.add(together.get(i).again());
             }
             int half = (again.size() + 1) / 2;
@@ -213,15 +190,15 @@ class Batches {
             return verdict instanceof Verdict.Refused || verdict instanceof Verdict.DeviceHeld;
         }
 
-        private Outgoing outgoing(List<Attempter.Ready> together, List<String> keys, String key) {
-            Attempter.Ready first = together.getFirst();
-            Content joined = joined(
-                    batch,
-                    first.content(),
-                    together.stream().map(one -> one.content().body()).toList());
-            int attempt =
-                    together.stream().mapToInt(Attempter.Ready::number).min().orElseThrow();
-            return first.outgoing().in(joined, key, attempt, keys);
+        private static Request request(List<Attempter.Ready> together, String key) {
+            Request first = together.getFirst().request();
+            return new Request(
+                    together.stream().map(Attempter.Ready::part).toList(),
+                    true,
+                    key,
+                    first.traceparent(),
+                    together.stream().mapToInt(Attempter.Ready::number).min().orElseThrow(),
+                    first.marks());
         }
     }
 }

@@ -106,7 +106,7 @@ public class Dispatcher {
     }
 
     /** A kind that fails harms its outlet only: the rest of the setup takes effect. */
-    private Channel open(Outlet outlet) {
+    private Sink open(Outlet outlet) {
         try {
             return kinds.get(outlet.kind())
                     .open(outlet, credentials.find(outlet.credential()).orElse(null));
@@ -245,34 +245,34 @@ public class Dispatcher {
     }
 
     /** What an attempt would send through an outlet; empty if there is none of that name. */
-    public Optional<Preview> preview(String outlet, Outgoing outgoing) {
-        return through(outlet, channel -> channel.preview(alone(outlet, outgoing)));
+    public Optional<Exchange> preview(String outlet, Request request) {
+        return through(outlet, sink -> sink.preview(alone(outlet, request)));
     }
 
     /**
      * Sends something once, for a person to see what comes back. The outlet's health and its deliveries stay as they are.
      * Empty if there is none of that name.
      */
-    public Optional<Attempted> trial(String outlet, Outgoing outgoing) {
-        return through(outlet, channel -> channel.attempt(alone(outlet, outgoing)));
+    public Optional<Attempted> trial(String outlet, Request request) {
+        return through(outlet, sink -> sink.attempt(alone(outlet, request)));
     }
 
     /** An outlet that sends batches sends a batch of one then. */
-    private Outgoing alone(String name, Outgoing outgoing) {
+    private Request alone(String name, Request request) {
         return Optional.ofNullable(runners.get(name))
                 .flatMap(OutletRunner::batch)
-                .map(batch -> Batches.ofOne(outgoing, batch))
-                .orElse(outgoing);
+                .map(batch -> request.asBatch())
+                .orElse(request);
     }
 
-    private <T> Optional<T> through(String outlet, Function<Channel, T> work) {
+    private <T> Optional<T> through(String outlet, Function<Sink, T> work) {
         OutletRunner runner = runners.get(outlet);
-        Optional<SharedChannel> shared = runner == null ? Optional.empty() : runner.channel();
-        return shared.map(channel -> {
+        Optional<SharedSink> shared = runner == null ? Optional.empty() : runner.sink();
+        return shared.map(sink -> {
             try {
-                return work.apply(channel.channel());
+                return work.apply(sink.sink());
             } finally {
-                channel.release();
+                sink.release();
             }
         });
     }

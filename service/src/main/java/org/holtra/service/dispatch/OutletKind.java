@@ -12,5 +12,5 @@ public interface OutletKind extends Kind {
      *
      * @param credential what the outlet presents, or null
      */
-    Channel open(Outlet outlet, Credential credential);
+    Sink open(Outlet outlet, Credential credential);
 }

@@ -48,7 +48,7 @@ final class OutletRunner {
     private Outlet outlet;
     private final TableLook table;
     private Lanes lanes = Lanes.NONE;
-    private SharedChannel channel;
+    private SharedSink sink;
     private final Set<UUID> underWay = new HashSet<>();
     private int inFlight;
     private boolean looking;
@@ -78,8 +78,8 @@ final class OutletRunner {
     }
 
     /** Takes a new configuration. What is under way ends by the old one. */
-    void configure(Outlet next, Channel nextChannel, Lanes lanes) {
-        replace(next, new SharedChannel(nextChannel), lanes);
+    void configure(Outlet next, Sink nextSink, Lanes lanes) {
+        replace(next, new SharedSink(nextSink), lanes);
     }
 
     /** The setup has this outlet no longer; what is owed to it waits. */
@@ -87,14 +87,14 @@ final class OutletRunner {
         replace(null, null, Lanes.NONE);
     }
 
-    private void replace(Outlet next, SharedChannel nextChannel, Lanes lanes) {
-        SharedChannel old;
+    private void replace(Outlet next, SharedSink nextSink, Lanes lanes) {
+        SharedSink old;
         List<Task> removed;
         lock.lock();
         try {
-            old = channel;
+            old = sink;
             outlet = next;
-            channel = nextChannel;
+            sink = nextSink;
             permit.forget();
             removed = assign(lanes);
             // What was remembered across a restart still holds; a change may have mended it.
@@ -156,11 +156,11 @@ final class OutletRunner {
         return standing.health();
     }
 
-    /** Its channel, in use until it is released; empty if it has none. */
-    Optional<SharedChannel> channel() {
+    /** Its sink, in use until it is released; empty if it has none. */
+    Optional<SharedSink> sink() {
         lock.lock();
         try {
-            return Optional.ofNullable(channel).map(SharedChannel::use);
+            return Optional.ofNullable(sink).map(SharedSink::use);
         } finally {
             lock.unlock();
         }
@@ -195,7 +195,7 @@ final class OutletRunner {
     boolean reserve(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
-            if (closed || channel == null || lanes.closed.contains(owed.lane())) {
+            if (closed || sink == null || lanes.closed.contains(owed.lane())) {
                 if (owed.line() != null) {
                     queues.table(owed.lane()).leaves(owed.line());
                 }
@@ -379,7 +379,7 @@ final class OutletRunner {
     }
 
     private boolean mayLook(Instant now) {
-        if (looking || closed || channel == null) {
+        if (looking || closed || sink == null) {
             return false;
         }
         boolean wanted = standing.health().flows()
@@ -449,7 +449,7 @@ final class OutletRunner {
             Sending.Handful handful;
             lock.lock();
             try {
-                if (closed || channel == null || queues.isEmpty() || inFlight >= outlet.concurrency()) {
+                if (closed || sink == null || queues.isEmpty() || inFlight >= outlet.concurrency()) {
                     return;
                 }
                 Instant now = context.clock().instant();
@@ -463,7 +463,7 @@ final class OutletRunner {
                 inFlight++;
                 tasks.forEach(task -> underWay.add(task.delivery().id()));
                 handful = new Sending.Handful(
-                        tasks, channel.use(), standing.health(), outlet.manner().batch());
+                        tasks, sink.use(), standing.health(), outlet.manner().batch());
             } finally {
                 lock.unlock();
             }
@@ -567,11 +567,11 @@ final class OutletRunner {
 
     /** Ends the connections, once nothing is under way. */
     void release() {
-        SharedChannel last;
+        SharedSink last;
         lock.lock();
         try {
-            last = channel;
-            channel = null;
+            last = sink;
+            sink = null;
         } finally {
             lock.unlock();
         }

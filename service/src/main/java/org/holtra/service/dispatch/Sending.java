@@ -16,7 +16,7 @@ final class Sending {
      *
      * @param batch null if each goes by itself
      */
-    record Handful(List<Task> tasks, SharedChannel through, OutletHealth atStart, Batch batch) {}
+    record Handful(List<Task> tasks, SharedSink through, OutletHealth atStart, Batch batch) {}
 
     private final DispatchContext context;
     private final Settling settling;
@@ -54,7 +54,7 @@ final class Sending {
     }
 
     private List<Task> send(List<Task> free, Handful handful, List<Settling.Settled> settled) {
-        Channel through = handful.through.channel();
+        Sink through = handful.through.sink();
         if (handful.batch != null) {
             return context.batches().attempt(free, through, handful.atStart, handful.batch, new Batches.Ledger() {
                 @Override

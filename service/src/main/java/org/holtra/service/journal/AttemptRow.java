@@ -9,7 +9,7 @@ import java.util.UUID;
  * @param number counts the attempts of the delivery, from 1
  * @param at when it began
  * @param micros how long it took
- * @param status what the destination answered with, where its kind has such a number; or null
+ * @param code what the destination answered in its protocol's own words; null if nothing came
  * @param request what was sent, in the words of the outlet's kind, with secrets masked; JSON
  * @param requestBody the body sent, byte for byte
  * @param answer the beginning of what came back, or null if nothing did
@@ -28,7 +28,7 @@ public record AttemptRow(
         long micros,
         String verdict,
         String reason,
-        Integer status,
+        String code,
         Instant nextTry,
         int setupRevision,
         byte[] request,

@@ -13,11 +13,11 @@ import org.apache.ibatis.annotations.Select;
 interface OutcomeMapper {
 
     @Insert("""
-            insert into attempt (delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status,
+            insert into attempt (delivery, message, received, lane, outlet, number, at, micros, verdict, reason, code,
                                  next_try, setup_revision, request, request_body, answer, point, trial, replay)
             select * from unnest(#{c.delivery}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                                  #{c.outlet}::text[], #{c.number}::int[], #{c.at}::timestamptz[], #{c.micros}::int8[],
-                                 #{c.verdict}::text[], #{c.reason}::text[], #{c.status}::int[],
+                                 #{c.verdict}::text[], #{c.reason}::text[], #{c.code}::text[],
                                  #{c.nextTry}::timestamptz[], #{c.setupRevision}::int[], #{c.request}::bytea[],
                                  #{c.requestBody}::bytea[], #{c.answer}::bytea[], #{c.point}::text[], #{c.trial}::bool[],
                                  #{c.replay}::text[])
@@ -56,7 +56,7 @@ interface OutcomeMapper {
     void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
 
     @Select("""
-            select delivery, message, received, lane, outlet, number, at, micros, verdict, reason, status, next_try,
+            select delivery, message, received, lane, outlet, number, at, micros, verdict, reason, code, next_try,
                    setup_revision, request, request_body, answer, point, trial, replay
             from attempt where received = #{received} and message = #{message} order by at, number
             """)

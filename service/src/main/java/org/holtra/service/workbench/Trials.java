@@ -15,6 +15,7 @@ import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.dispatch.SentRequest;
 import org.holtra.service.journal.AttemptRow;
 import org.holtra.service.journal.Records;
 import org.holtra.service.reading.Readings;
@@ -26,8 +27,7 @@ import tools.jackson.databind.json.JsonMapper;
 class Trials {
 
     /** @param message whose trace tells of it */
-    record Sent(
-            String message, String verdict, String reason, Integer status, String answer, long micros, String point) {}
+    record Sent(String message, String verdict, String reason, String code, String answer, long micros, String point) {}
 
     private final Bench bench;
     private final Subjects subjects;
@@ -84,7 +84,7 @@ class Trials {
         Instant start = clock.instant();
         long began = System.nanoTime();
         Attempted attempted = ways.dispatcher
-                .trial(lane.outlet(), Tries.outgoing(lane, one, content, true))
+                .trial(lane.outlet(), Tries.asked(lane, one, content, true))
                 .orElseThrow(() -> new IllegalArgumentException("Outlet `" + lane.outlet() + "` is not there."));
         long micros = (System.nanoTime() - began) / 1_000;
         String reason = attempted.verdict().reason();
@@ -99,12 +99,12 @@ class Trials {
                 micros,
                 attempted.verdict().word(),
                 reason,
-                attempted.status(),
+                attempted.code(),
                 null,
                 setup.revision(),
-                JsonMapper.shared().writeValueAsBytes(attempted.request()),
+                JsonMapper.shared().writeValueAsBytes(SentRequest.of(attempted.exchange())),
                 content.body(),
-                attempted.answer(),
+                attempted.exchange().answer(),
                 one.point(),
                 true,
                 null));
@@ -112,10 +112,10 @@ class Trials {
                 subject.stored().id().toString(),
                 attempted.verdict().word(),
                 reason,
-                attempted.status(),
-                attempted.answer() == null
+                attempted.code(),
+                attempted.exchange().answer() == null
                         ? null
-                        : new String(attempted.answer(), java.nio.charset.StandardCharsets.UTF_8),
+                        : new String(attempted.exchange().answer(), java.nio.charset.StandardCharsets.UTF_8),
                 micros,
                 one.point());
     }

@@ -41,7 +41,8 @@ public record Tried(
      *
      * @param point of the device, or null
      * @param failure why the shape could not be filled, at {@code failedAt}; null if it could
-     * @param head request line and headers, secrets masked; null if it could not be made
+     * @param summary what would be asked of whom, in one line; null if it could not be made
+     * @param fields what would be sent beside the body, by name, secrets masked
      * @param text the body as text; null if it is none
      * @param base64 the body where it is no text; else null
      * @param size of the body in bytes
@@ -50,15 +51,14 @@ public record Tried(
             String point,
             String failure,
             String failedAt,
-            String method,
-            String address,
-            String head,
+            String summary,
+            Map<String, String> fields,
             String text,
             String base64,
             int size) {
 
         static Request failed(String point, String failure, String at) {
-            return new Request(point, failure, at, null, null, null, null, null, 0);
+            return new Request(point, failure, at, null, Map.of(), null, null, 0);
         }
     }
 

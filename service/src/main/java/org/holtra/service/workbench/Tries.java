@@ -28,8 +28,8 @@ import org.holtra.core.shape.Shape;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.dispatch.Attempter;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.dispatch.Outgoing;
-import org.holtra.service.dispatch.Preview;
+import org.holtra.service.dispatch.Exchange;
+import org.holtra.service.dispatch.Request;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
 
@@ -128,11 +128,11 @@ class Tries {
     private Tried.Request request(Lane lane, Sendables.Sendable one, Set<String> warnings) {
         String point = one.point();
         Content content;
-        Optional<Preview> preview;
+        Optional<Exchange> preview;
         try {
             content = lane.shape().fill(one.scope());
             warnings.addAll(cautions.about(lane, content));
-            preview = dispatcher.preview(lane.outlet(), outgoing(lane, one, content, false));
+            preview = dispatcher.preview(lane.outlet(), asked(lane, one, content, false));
         } catch (ShapeFailure e) {
             return Tried.Request.failed(point, e.why(), e.where());
         } catch (IllegalArgumentException e) {
@@ -143,24 +143,21 @@ class Tries {
                 point,
                 null,
                 null,
-                preview.map(Preview::method).orElse(null),
-                preview.map(Preview::address).orElse(null),
-                preview.map(Preview::head).orElse(null),
+                preview.map(Exchange::summary).orElse(null),
+                preview.map(Exchange::fields).orElse(Map.of()),
                 text,
                 text == null ? Base64.getEncoder().encodeToString(content.body()) : null,
                 content.body().length);
     }
 
-    static Outgoing outgoing(Lane lane, Sendables.Sendable one, Content content, boolean trial) {
+    static Request asked(Lane lane, Sendables.Sendable one, Content content, boolean trial) {
         String key = one.message().id() + "." + lane.name() + (one.point() == null ? "" : "." + one.point());
-        return new Outgoing(
-                content,
-                trial ? key + ".trial" : key,
+        return Request.of(
+                new Request.Part(content, trial ? key + ".trial" : key),
                 Attempter.traceparent(one.message()),
                 1,
-                Outgoing.Marks.tried(
-                        one.message().simulated(), one.scope().meta().containsKey(Meta.LATE), trial),
-                List.of());
+                Request.Marks.tried(
+                        one.message().simulated(), one.scope().meta().containsKey(Meta.LATE), trial));
     }
 
     private static String text(byte[] body) {

@@ -126,7 +126,7 @@ class BatchesTest extends ServiceTest {
         JsonNode retried = Client.await(
                 () -> client.trace(ids.get(2)),
                 trace -> trace.at("/lanes/0/attempts").size() >= 1);
-        assertThat(retried.at("/lanes/0/attempts/0/status").asInt()).isEqualTo(503);
+        assertThat(retried.at("/lanes/0/attempts/0/code").asString()).isEqualTo("503");
         assertThat(retried.at("/lanes/0/attempts/0/verdict").asString()).isEqualTo("try later");
     }
 

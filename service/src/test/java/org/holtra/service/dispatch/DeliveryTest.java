@@ -89,10 +89,10 @@ class DeliveryTest {
             assertThat(came.header("Holtra-Simulated")).isEqualTo("true");
         });
         JsonNode attempt = trace.at("/lanes/0/attempts/0");
-        assertThat(attempt.at("/request/url").asString()).endsWith("/orders/row%204%2FB?v=1%202&at=row%204%2FB");
-        assertThat(attempt.at("/request/headers/Authorization").asString()).isEqualTo("Bearer •••");
+        assertThat(attempt.at("/request/summary").asString()).endsWith("/orders/row%204%2FB?v=1%202&at=row%204%2FB");
+        assertThat(attempt.at("/request/fields/Authorization").asString()).isEqualTo("Bearer •••");
         assertThat(attempt.path("body").asString()).isEqualTo("{\"t\":-1.5,\"who\":\"row 4/B\"}");
-        assertThat(attempt.path("status").asInt()).isEqualTo(200);
+        assertThat(attempt.path("code").asString()).isEqualTo("200");
         assertThat(trace.toString()).doesNotContain("out-token-1");
     }
 
@@ -297,7 +297,7 @@ class DeliveryTest {
 
         JsonNode trace = settled(send("a", 1), "delivered");
 
-        assertThat(trace.at("/lanes/0/attempts/1/status").asInt()).isEqualTo(409);
+        assertThat(trace.at("/lanes/0/attempts/1/code").asString()).isEqualTo("409");
     }
 
     @Test

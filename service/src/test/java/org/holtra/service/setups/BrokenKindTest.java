@@ -7,8 +7,8 @@ import java.util.Optional;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.credentials.Credential;
-import org.holtra.service.dispatch.Channel;
 import org.holtra.service.dispatch.OutletKind;
+import org.holtra.service.dispatch.Sink;
 import org.holtra.service.intake.InletKind;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
@@ -53,7 +53,7 @@ class BrokenKindTest {
         }
 
         @Override
-        public Channel open(Outlet outlet, Credential credential) {
+        public Sink open(Outlet outlet, Credential credential) {
             throw new IllegalStateException("the wire is cut");
         }
     }

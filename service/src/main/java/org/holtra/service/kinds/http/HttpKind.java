@@ -16,8 +16,8 @@ import java.util.concurrent.ScheduledExecutorService;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.credentials.Credential;
-import org.holtra.service.dispatch.Channel;
 import org.holtra.service.dispatch.OutletKind;
+import org.holtra.service.dispatch.Sink;
 import org.holtra.service.intake.InletKind;
 import org.holtra.service.settings.HoltraSettings;
 import org.springframework.stereotype.Component;
@@ -64,6 +64,11 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
     }
 
     @Override
+    public List<String> batchForms() {
+        return BatchBody.words();
+    }
+
+    @Override
     public List<Clash> clashes(Map<String, Map<String, Object>> all) {
         Map<Object, String> firsts = new HashMap<>();
         List<Clash> clashes = new ArrayList<>();
@@ -87,9 +92,9 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
     }
 
     @Override
-    public Channel open(Outlet outlet, Credential credential) {
-        return new HttpChannel(
-                HttpTarget.of(outlet, credential), outlet, new HttpChannel.Surroundings(clock, deadlines, reach));
+    public Sink open(Outlet outlet, Credential credential) {
+        return new HttpSink(
+                HttpTarget.of(outlet, credential), outlet, new HttpSink.Surroundings(clock, deadlines, reach));
     }
 
     @Override

@@ -1,21 +1,21 @@
 package org.holtra.service.dispatch;
 
-/** A channel that is closed once it has been retired and the last attempt through it has ended. */
-final class SharedChannel {
+/** A sink that is closed once it has been retired and the last attempt through it has ended. */
+final class SharedSink {
 
-    private final Channel channel;
+    private final Sink sink;
     private int users;
     private boolean retired;
 
-    SharedChannel(Channel channel) {
-        this.channel = channel;
+    SharedSink(Sink sink) {
+        this.sink = sink;
     }
 
-    Channel channel() {
-        return channel;
+    Sink sink() {
+        return sink;
     }
 
-    synchronized SharedChannel use() {
+    synchronized SharedSink use() {
         users++;
         return this;
     }
@@ -32,7 +32,7 @@ final class SharedChannel {
 
     private void closeIfDone() {
         if (retired && users == 0) {
-            channel.close();
+            sink.close();
         }
     }
 }

@@ -10,10 +10,12 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
@@ -51,10 +53,11 @@ import org.holtra.core.delivery.Verdict;
 import org.holtra.core.delivery.VerdictRules;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.setup.Outlet;
+import org.holtra.core.shape.Content;
 import org.holtra.service.dispatch.Attempted;
-import org.holtra.service.dispatch.Channel;
-import org.holtra.service.dispatch.Outgoing;
-import org.holtra.service.dispatch.Preview;
+import org.holtra.service.dispatch.Exchange;
+import org.holtra.service.dispatch.Request;
+import org.holtra.service.dispatch.Sink;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import tools.jackson.core.JacksonException;
@@ -64,7 +67,7 @@ import tools.jackson.databind.json.JsonMapper;
  * Sends by HTTP/1.1, over a pool of connections of its own. The client's own retries and redirects are off: an attempt is
  * one request, and what follows is decided from its verdict.
  */
-final class HttpChannel implements Channel {
+final class HttpSink implements Sink {
 
     /** As much of an answer is kept. */
     private static final int EXCERPT = 2_048;
@@ -73,9 +76,11 @@ final class HttpChannel implements Channel {
 
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final String USER_AGENT = "Holtra";
+    private static final String STATUS = "status";
+    private static final String HEADERS = "headers";
     private static final String SENT_HEADERS = "holtra.sent-headers";
     private static final TimeValue CHECK_IDLE_CONNECTIONS_AFTER = TimeValue.ofMilliseconds(250);
-    private static final Logger log = LoggerFactory.getLogger(HttpChannel.class);
+    private static final Logger log = LoggerFactory.getLogger(HttpSink.class);
 
     /** What the client adds to a request on its way out, in its order. */
     private static final HttpProcessor AS_THE_CLIENT_DOES = HttpProcessorBuilder.create()
@@ -92,6 +97,7 @@ final class HttpChannel implements Channel {
     private final CloseableHttpClient client;
     private final VerdictRules rules;
     private final Batch batch;
+    private final BatchBody batchBody;
 
     /**
      * What channels share.
@@ -101,10 +107,11 @@ final class HttpChannel implements Channel {
      */
     record Surroundings(InstantSource clock, ScheduledExecutorService deadlines, Reach reach) {}
 
-    HttpChannel(HttpTarget target, Outlet outlet, Surroundings around) {
+    HttpSink(HttpTarget target, Outlet outlet, Surroundings around) {
         int connections = outlet.concurrency();
         this.rules = outlet.manner().verdicts();
         this.batch = outlet.manner().batch();
+        this.batchBody = batch == null ? null : BatchBody.of(batch.form());
         this.target = target;
         this.clock = around.clock;
         this.deadlines = around.deadlines;
@@ -130,7 +137,7 @@ final class HttpChannel implements Channel {
                 .disableContentCompression()
                 .disableAuthCaching()
                 .setUserAgent(USER_AGENT)
-                .addRequestInterceptorLast(HttpChannel::remember)
+                .addRequestInterceptorLast(HttpSink::remember)
                 .build();
     }
 
@@ -139,19 +146,22 @@ final class HttpChannel implements Channel {
     }
 
     @Override
-    public Attempted attempt(Outgoing outgoing) {
-        String address = target.address(outgoing.content());
+    public Optional<String> whyNotTogether(Content content) {
+        return batchBody.whyNot(content.contentType(), content.body());
+    }
+
+    @Override
+    public Attempted attempt(Request asked) {
+        String address = target.address(asked.content());
         HttpUriRequestBase request;
         try {
-            request = request(address, outgoing);
+            request = request(address, asked);
         } catch (IllegalArgumentException e) {
-            return new Attempted(
+            return Attempted.unanswered(
                     new Verdict.Refused("the address `" + target.masked(address) + "` is not one: "
                             + target.masked(e.getMessage())),
-                    Map.of("method", target.method(), "url", target.masked(address)),
-                    null,
-                    null,
-                    "bad address");
+                    "bad address",
+                    new Exchange(summary(address), Map.of()));
         }
         HttpClientContext context = HttpClientContext.create();
         AtomicBoolean late = new AtomicBoolean();
@@ -163,7 +173,7 @@ final class HttpChannel implements Channel {
                 target.timeout().toMillis(),
                 TimeUnit.MILLISECONDS);
         try {
-            return client.execute(request, context, response -> answered(response, outgoing, address, context));
+            return client.execute(request, context, response -> answered(response, asked, address, context));
         } catch (IOException | RuntimeException e) {
             return failed(e, late.get(), address, context);
         } finally {
@@ -171,21 +181,21 @@ final class HttpChannel implements Channel {
         }
     }
 
-    private HttpUriRequestBase request(String address, Outgoing outgoing) {
+    private HttpUriRequestBase request(String address, Request asked) {
         HttpUriRequestBase request = new HttpUriRequestBase(target.method(), java.net.URI.create(address));
-        target.headers(outgoing.content()).forEach(request::setHeader);
-        Outgoing.Marks marks = outgoing.marks();
+        target.headers(asked.content()).forEach(request::setHeader);
+        Request.Marks marks = asked.marks();
         if (marks.corrects() != null) {
             request.setHeader("Holtra-Corrects", marks.corrects());
         }
         if (marks.replays() != null) {
             request.setHeader("Holtra-Replays", marks.replays());
         }
-        request.setHeader("Idempotency-Key", outgoing.idempotencyKey());
-        if (!outgoing.together().isEmpty()) {
-            request.setHeader("Holtra-Deliveries", String.join(", ", outgoing.together()));
+        request.setHeader("Idempotency-Key", asked.idempotencyKey());
+        if (asked.isBatch()) {
+            request.setHeader("Holtra-Deliveries", String.join(", ", asked.keys()));
         }
-        request.setHeader("traceparent", outgoing.traceparent());
+        request.setHeader("traceparent", asked.traceparent());
         if (marks.trial()) {
             request.setHeader("Holtra-Trial", "true");
         }
@@ -195,36 +205,45 @@ final class HttpChannel implements Channel {
         if (marks.late()) {
             request.setHeader("Holtra-Late", "true");
         }
-        if (outgoing.content().contentType() != null) {
-            request.setEntity(new ByteArrayEntity(
-                    outgoing.content().body(),
-                    ContentType.parse(outgoing.content().contentType())));
+        String contentType = asked.content().contentType();
+        if (contentType != null) {
+            request.setEntity(
+                    asked.isBatch()
+                            ? new ByteArrayEntity(
+                                    batchBody.join(asked.parts().stream()
+                                            .map(part -> part.content().body())
+                                            .toList()),
+                                    ContentType.parse(batchBody.contentType(contentType)))
+                            : new ByteArrayEntity(asked.content().body(), ContentType.parse(contentType)));
         }
         return request;
     }
 
     @Override
-    public Preview preview(Outgoing outgoing) {
-        String address = target.address(outgoing.content());
-        HttpUriRequestBase request;
+    public Exchange preview(Request asked) {
+        String address = target.address(asked.content());
         try {
-            request = request(address, outgoing);
+            HttpUriRequestBase request = request(address, asked);
             HttpClientContext context = HttpClientContext.create();
             context.setRequest(request);
             AS_THE_CLIENT_DOES.process(request, request.getEntity(), context);
+            return new Exchange(summary(address), shown(request.getHeaders()));
         } catch (IllegalArgumentException | HttpException | IOException e) {
             throw new IllegalArgumentException(
                     "the address `" + target.masked(address) + "` is not one: " + target.masked(e.getMessage()));
         }
-        StringBuilder head = new StringBuilder(request.getMethod())
-                .append(' ')
-                .append(target.masked(request.getRequestUri()))
-                .append(" HTTP/1.1\r\n");
-        for (Header header : request.getHeaders()) {
-            head.append(header.getName()).append(": ").append(shown(header)).append("\r\n");
+    }
+
+    private String summary(String address) {
+        return target.method() + " " + target.masked(address);
+    }
+
+    private Map<String, String> shown(Header[] headers) {
+        Map<String, String> shown = new LinkedHashMap<>();
+        for (Header header : headers) {
+            shown.put(header.getName(), shown(header));
         }
-        return new Preview(
-                request.getMethod(), target.masked(address), head.append("\r\n").toString());
+        return shown;
     }
 
     private String shown(Header header) {
@@ -233,25 +252,26 @@ final class HttpChannel implements Channel {
                 : target.masked(header.getValue());
     }
 
-    private Attempted answered(
-            ClassicHttpResponse response, Outgoing outgoing, String address, HttpClientContext context)
+    private Attempted answered(ClassicHttpResponse response, Request asked, String address, HttpClientContext context)
             throws IOException {
         int status = response.getCode();
+        String code = Integer.toString(status);
         byte[] body = body(response);
-        Map<String, Object> shown = shown(address, context);
+        Exchange exchange = exchange(address, context).answered(excerpt(body));
         Answer answer = null;
         Verdict verdict = null;
         if (!rules.isEmpty() || batch != null) {
             answer = answer(response, body);
         }
-        if (!outgoing.together().isEmpty() && batch.answers() != null && status / 100 == 2) {
-            List<Attempted> each = batch.each(answer, outgoing.together().size()).orElse(List.of()).stream()
-                    .map(one -> about(one, outgoing, shown))
+        if (asked.isBatch() && batch.answers() != null && status / 100 == 2) {
+            Map<String, Object> fields = answer.fields();
+            List<Attempted> parts = batch.each(answer, asked.parts().size()).orElse(List.of()).stream()
+                    .map(entry -> about(entry, status, fields, asked, exchange))
                     .toList();
-            verdict = each.isEmpty()
+            verdict = parts.isEmpty()
                     ? rules.judge(answer, clock.instant()).orElseGet(this::untold)
                     : new Verdict.Delivered();
-            return new Attempted(verdict, shown, status, excerpt(body), Integer.toString(status), each);
+            return new Attempted(verdict, code, code, exchange, parts);
         }
         if (!rules.isEmpty()) {
             verdict = rules.judge(answer, clock.instant()).orElse(null);
@@ -259,19 +279,27 @@ final class HttpChannel implements Channel {
         if (verdict == null) {
             Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
             verdict = StatusVerdict.of(
-                    status, retryAfter == null ? null : retryAfter.getValue(), outgoing.attempt(), clock.instant());
+                    status, retryAfter == null ? null : retryAfter.getValue(), asked.attempt(), clock.instant());
         }
-        return new Attempted(verdict, shown, status, excerpt(body), Integer.toString(status));
+        return new Attempted(verdict, code, code, exchange);
     }
 
-    /** What the answer to a batch says of one message in it. */
-    private Attempted about(Answer one, Outgoing outgoing, Map<String, Object> shown) {
+    /** What the answer to a batch says of one message in it: a number {@code status} in it stands for the answer's own. */
+    private Attempted about(Object entry, int whole, Map<String, Object> fields, Request asked, Exchange exchange) {
+        int status = entry instanceof Map<?, ?> map
+                        && map.get(STATUS) instanceof Number number
+                        && number.intValue() >= 100
+                        && number.intValue() < 600
+                ? number.intValue()
+                : whole;
+        String code = Integer.toString(status);
+        Map<String, Object> its = new HashMap<>(fields);
+        its.put(STATUS, (long) status);
         Instant now = clock.instant();
-        Verdict verdict = rules.judge(one, now)
-                .orElseGet(() ->
-                        StatusVerdict.of(one.status(), one.headers().get("retry-after"), outgoing.attempt(), now));
-        byte[] said = excerpt(JSON.writeValueAsBytes(one.body()));
-        return new Attempted(verdict, shown, one.status(), said, Integer.toString(one.status()));
+        Object retryAfter = fields.get(HEADERS) instanceof Map<?, ?> headers ? headers.get("retry-after") : null;
+        Verdict verdict = rules.judge(new Answer(code, its, entry), now)
+                .orElseGet(() -> StatusVerdict.of(status, (String) retryAfter, asked.attempt(), now));
+        return new Attempted(verdict, code, code, exchange.answered(excerpt(JSON.writeValueAsBytes(entry))));
     }
 
     private Verdict untold() {
@@ -301,7 +329,10 @@ final class HttpChannel implements Channel {
         for (Header header : response.getHeaders()) {
             headers.put(header.getName().toLowerCase(Locale.ROOT), header.getValue());
         }
-        return new Answer(response.getCode(), headers, readable(new String(body, StandardCharsets.UTF_8)));
+        return new Answer(
+                Integer.toString(response.getCode()),
+                Map.of(STATUS, (long) response.getCode(), HEADERS, headers),
+                readable(new String(body, StandardCharsets.UTF_8)));
     }
 
     private static Object readable(String text) {
@@ -322,10 +353,10 @@ final class HttpChannel implements Channel {
 
     private Attempted failed(Exception e, boolean late, String address, HttpClientContext context) {
         boolean sent = context.getAttribute(SENT_HEADERS) != null;
-        Map<String, Object> shown = shown(address, context);
+        Exchange exchange = exchange(address, context);
         if (late || e instanceof SocketTimeoutException && !(e instanceof ConnectTimeoutException)) {
             String reason = "no answer within " + target.timeout().toMillis() + " ms";
-            return new Attempted(new Verdict.TryLater(reason, null, sent, !sent), shown, null, null, "timeout");
+            return Attempted.unanswered(new Verdict.TryLater(reason, null, sent, !sent), "timeout", exchange);
         }
         boolean unreached = e instanceof ConnectException
                 || e instanceof ConnectTimeoutException
@@ -341,7 +372,7 @@ final class HttpChannel implements Channel {
         }
         String reason = unreached ? "the destination cannot be reached: " : "the connection broke: ";
         Verdict verdict = new Verdict.TryLater(reason + target.masked(words(e)), null, sent && !unreached, true);
-        return new Attempted(verdict, shown, null, null, unreached ? "unreachable" : "connection broke");
+        return Attempted.unanswered(verdict, unreached ? "unreachable" : "connection broke", exchange);
     }
 
     private static String words(Exception e) {
@@ -354,18 +385,9 @@ final class HttpChannel implements Channel {
         return e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
     }
 
-    private Map<String, Object> shown(String address, HttpClientContext context) {
-        Map<String, String> headers = new LinkedHashMap<>();
-        if (context.getAttribute(SENT_HEADERS) instanceof Header[] sent) {
-            for (Header header : sent) {
-                headers.put(header.getName(), shown(header));
-            }
-        }
-        Map<String, Object> shown = new LinkedHashMap<>();
-        shown.put("method", target.method());
-        shown.put("url", target.masked(address));
-        shown.put("headers", headers);
-        return shown;
+    private Exchange exchange(String address, HttpClientContext context) {
+        return new Exchange(
+                summary(address), context.getAttribute(SENT_HEADERS) instanceof Header[] sent ? shown(sent) : Map.of());
     }
 
     /** The scheme stays to be seen, since its absence or doubling is a usual mistake; the rest does not. */

@@ -1,0 +1,26 @@
+package org.holtra.service.dispatch;
+
+import java.util.Optional;
+import org.holtra.core.shape.Content;
+
+/** An open outlet: the way to one destination. Used by many threads at once; never shared with another outlet. */
+public interface Sink extends AutoCloseable {
+
+    /** Makes one attempt, and says what came of it. What goes wrong on the way is a verdict, not an exception. */
+    Attempted attempt(Request request);
+
+    /**
+     * What an attempt would send. Sends nothing.
+     *
+     * @throws IllegalArgumentException if it cannot be sent, with a sentence for people
+     */
+    Exchange preview(Request request);
+
+    /** Why a content cannot stand in a batch with others, in a sentence; empty if it can. */
+    default Optional<String> whyNotTogether(Content content) {
+        return Optional.empty();
+    }
+
+    @Override
+    void close();
+}
