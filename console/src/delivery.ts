@@ -72,12 +72,13 @@ export type Kept = {
 type Done = { count: number; job: Job };
 
 export type Content = {
-  path: string;
-  query: { name: string; value: string }[];
-  headers: Record<string, string>;
+  texts: Record<string, string>;
+  named: Record<string, NamedValue[]>;
   contentType: string | null;
   body: string;
 };
+
+export type NamedValue = { name: string; value: string };
 
 export const delivery = {
   status: () => call<Status>("GET", "/api/v1/status"),

@@ -95,3 +95,6 @@ export const money = (value: number, currency: string | null): string =>
 export function local(at: Date): string {
   return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }
+
+/** With a capital letter, as the beginning of a label. */
+export const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);

@@ -73,7 +73,21 @@ export type Inlet = {
   credential: string | null;
   lastHour: number;
   lanes: string[];
+  own: boolean;
+  addressIsPath: boolean;
+  connection: ConnectionStatus | null;
 };
+
+/** How an inlet or outlet stands on the node that answers. */
+export type ConnectionStatus = {
+  state: string;
+  reason: string | null;
+  since: string;
+  lastGood: string | null;
+};
+
+/** Something that happened to an inlet or outlet. */
+export type DiaryLine = { at: string; node: string; line: string; detail: string | null };
 
 export type Outlet = {
   name: string;
@@ -110,6 +124,8 @@ export const overview = {
   lanes: () => call<LaneRow[]>("GET", "/api/v1/lanes"),
   inlets: () => call<Inlet[]>("GET", "/api/v1/inlets"),
   outlets: () => call<Outlet[]>("GET", "/api/v1/outlets"),
+  diary: (of: "inlets" | "outlets", name: string) =>
+    call<DiaryLine[]>("GET", `/api/v1/${of}/${encodeURIComponent(name)}/diary`),
   tryOutlet: (name: string) =>
     call<{ state: string }>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/try`, {}),
 };

@@ -11,7 +11,7 @@ import { Field, Labelled } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
-import { count, plural } from "../words";
+import { capital, count, plural } from "../words";
 
 export function DeadPage() {
   const [parameters, setParameters] = useSearchParams();
@@ -291,13 +291,31 @@ function Edit({ letter }: { letter: DeadLetter }) {
               send.mutate(whole);
             }}
           >
-            <Field
-              label="Path"
-              hint="appended to the outlet's address"
-              mono
-              value={whole.path}
-              onChange={(event) => setEdited({ ...edited, path: event.target.value })}
-            />
+            {Object.entries(whole.texts).map(([name, value]) => (
+              <Field
+                key={name}
+                label={capital(name)}
+                mono
+                value={value}
+                onChange={(event) =>
+                  setEdited({ ...edited, texts: { ...whole.texts, [name]: event.target.value } })
+                }
+              />
+            ))}
+            {Object.entries(whole.named).flatMap(([name, values]) =>
+              values.map((one, at) => (
+                <Field
+                  key={`${name}.${one.name}`}
+                  label={`${capital(name)}: ${one.name}`}
+                  mono
+                  value={one.value}
+                  onChange={(event) => {
+                    const changed = values.with(at, { name: one.name, value: event.target.value });
+                    setEdited({ ...edited, named: { ...whole.named, [name]: changed } });
+                  }}
+                />
+              )),
+            )}
             <Labelled label="Body" hint="goes byte for byte as written here" error={send.error?.message}>
               {(id, told) => (
                 <textarea

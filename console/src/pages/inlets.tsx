@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type FieldSeen, type Inlet, withQuery } from "../api";
 import { useLive } from "../live";
+import { Connected, Diary } from "../parts/diary";
 import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
 import { Remove } from "../parts/remove";
 import { Start } from "../parts/start";
@@ -75,7 +76,7 @@ function Address({ inlet }: { inlet: Inlet }) {
   const [, go] = useLocation();
   const credentials = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const form = credentials.data?.find((one) => one.name === inlet.credential)?.form;
-  if (inlet.address === null) {
+  if (inlet.own) {
     return (
       <Panel title={inlet.name}>
         <div className="space-y-2 px-4 py-3">
@@ -100,7 +101,7 @@ function Address({ inlet }: { inlet: Inlet }) {
       </Panel>
     );
   }
-  const address = `${location.origin}${inlet.address}`;
+  const address = reached(inlet);
   return (
     <Panel
       title={inlet.name}
@@ -119,7 +120,8 @@ function Address({ inlet }: { inlet: Inlet }) {
     >
       <div className="space-y-2 px-4 py-3">
         <Code label="Address" text={address} />
-        <Code label="Command" text={curlOf(inlet.name, address, form)} />
+        {inlet.addressIsPath && <Code label="Command" text={curlOf(inlet.name, address, form)} />}
+        {inlet.connection && <Connected status={inlet.connection} />}
         <p className="flex flex-wrap items-center gap-2 text-[13px]">
           <span className="text-ink-soft">Its lanes:</span>
           {inlet.lanes.length === 0 && "none yet"}
@@ -134,6 +136,10 @@ function Address({ inlet }: { inlet: Inlet }) {
     </Panel>
   );
 }
+
+/** Where senders reach it, or what it reads. */
+const reached = (inlet: Inlet) =>
+  inlet.addressIsPath ? `${location.origin}${inlet.address}` : (inlet.address ?? "");
 
 /** A line that sends something in, with a place for the secret. */
 function curlOf(name: string, address: string, form: string | undefined): string {
@@ -179,7 +185,7 @@ function One({ inlet }: { inlet: Inlet }) {
   });
   const message = latest.data?.messages[0];
   if (!latest.data) return null;
-  if (inlet.address === null)
+  if (inlet.own)
     return (
       <div className="space-y-4">
         <Address inlet={inlet} />
@@ -192,6 +198,7 @@ function One({ inlet }: { inlet: Inlet }) {
         <Address inlet={inlet} />
         <Unheard inlet={inlet} live={live} />
         <Form inlet={inlet} />
+        <Diary of="inlets" name={inlet.name} />
       </div>
     );
   return (
@@ -201,21 +208,23 @@ function One({ inlet }: { inlet: Inlet }) {
       <Fields inlet={inlet.name} />
       <Unwanted inlet={inlet.name} />
       <Form inlet={inlet} />
+      <Diary of="inlets" name={inlet.name} />
     </div>
   );
 }
 
 /** Nothing can be mapped before something came: say where to send it, and wait with the person. */
 function Unheard({ inlet, live }: { inlet: Inlet; live: string }) {
-  const address = `${location.origin}${inlet.address}`;
   return (
     <Panel title={inlet.name} aside={live === "live" ? "listening" : "reconnecting"}>
       <Empty title="No message yet">
         <p>
-          Paste this address at the sender, with the inlet's secret. What comes appears here by itself, raw.
+          {inlet.addressIsPath
+            ? "Paste this address at the sender, with the inlet's secret. What comes appears here by itself, raw."
+            : "What comes appears here by itself, raw."}
         </p>
         <div className="mx-auto mt-3 max-w-lg text-left">
-          <Code label="Address" text={address} />
+          <Code label="Address" text={reached(inlet)} />
         </div>
         <p className="mt-3 text-[13px]">Or try it by hand:</p>
         <div className="mx-auto mt-1 max-w-lg text-left">

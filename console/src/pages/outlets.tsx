@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type Outlet } from "../api";
+import { Diary } from "../parts/diary";
 import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
 import { Remove } from "../parts/remove";
 import { Start } from "../parts/start";
@@ -263,6 +264,7 @@ function One({ outlet }: { outlet: Outlet }) {
           onAdopted={() => part.refetch()}
         />
       )}
+      <Diary of="outlets" name={outlet.name} />
     </div>
   );
 }

@@ -19,6 +19,10 @@ const shapes: Record<Tone, string> = {
 const toneOf: Record<string, Tone> = {
   delivered: "good",
   flowing: "good",
+  connected: "good",
+  connecting: "wait",
+  "waiting to try again": "wait",
+  "on another node": "calm",
   waiting: "wait",
   late: "wait",
   paused: "wait",

@@ -169,7 +169,7 @@ function Request({
           {send.isError && <span className="text-bad">{send.error.message}</span>}
           {send.data && (
             <>
-              <Mark state={send.data.verdict} /> {send.data.code && `${send.data.code} `}in{" "}
+              <Mark state={send.data.verdict} /> {send.data.code && `answered ${send.data.code} `}in{" "}
               {took(send.data.micros)}{" "}
               <Link
                 href={`/messages/${send.data.message}`}

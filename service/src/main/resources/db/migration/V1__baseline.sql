@@ -254,6 +254,32 @@ create table idempotency_key (
 );
 create index idempotency_key_by_received on idempotency_key (received);
 
+-- How far each inlet has read what it reads page by page.
+create table inlet_cursor (
+    inlet           text        primary key,
+    place           text        not null,
+    moved           timestamptz not null
+);
+
+-- Which node runs an inlet that runs on one node only.
+create table inlet_owner (
+    inlet           text        primary key,
+    node            uuid        not null,
+    since           timestamptz not null
+);
+
+-- What happened to inlets and outlets, the newest lines of each.
+create table diary (
+    number          bigint      generated always as identity primary key,
+    thing           text        not null,
+    name            text        not null,
+    at              timestamptz not null,
+    node            text        not null,
+    line            text        not null,
+    detail          text
+);
+create index diary_of on diary (thing, name, number desc);
+
 -- A process at work on this database. Its owed rows are its own as long as its lease lasts. A lease is told by the
 -- database's clock alone, and whoever finds one run out removes the node and frees its deliveries in one transaction. The
 -- number of joins tells whether anybody was here that one did not see.

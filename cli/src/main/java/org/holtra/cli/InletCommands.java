@@ -9,7 +9,7 @@ import tools.jackson.databind.JsonNode;
         name = "inlet",
         mixinStandardHelpOptions = true,
         description = "The ways in.",
-        synopsisSubcommandLabel = "(list | open | close)")
+        synopsisSubcommandLabel = "(list | log | open | close)")
 final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
@@ -30,6 +30,18 @@ final class InletCommands {
             table.print(output, "There are no inlets. Adopt a setup with: holtra setup adopt FILE");
         }
         return 0;
+    }
+
+    @Command(
+            name = "log",
+            mixinStandardHelpOptions = true,
+            description = "Shows what happened to one, the newest last.")
+    int log(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Mixin DiaryOutput diary,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return diary.print("/api/v1/inlets/" + Api.encode(name) + "/diary", connection.api(), output);
     }
 
     @Command(name = "open", mixinStandardHelpOptions = true, description = "Opens one that is closed.")

@@ -10,7 +10,7 @@ import tools.jackson.databind.JsonNode;
         name = "outlet",
         mixinStandardHelpOptions = true,
         description = "The ways out.",
-        synopsisSubcommandLabel = "(list | try | open | close)")
+        synopsisSubcommandLabel = "(list | log | try | open | close)")
 final class OutletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and how they stand.")
@@ -58,6 +58,18 @@ final class OutletCommands {
                                 outlet.path("monthly").asDouble(),
                                 outlet.at("/price/currency").asString(""))
                         .strip();
+    }
+
+    @Command(
+            name = "log",
+            mixinStandardHelpOptions = true,
+            description = "Shows what happened to one, the newest last.")
+    int log(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin DiaryOutput diary,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return diary.print("/api/v1/outlets/" + Api.encode(name) + "/diary", connection.api(), output);
     }
 
     @Command(

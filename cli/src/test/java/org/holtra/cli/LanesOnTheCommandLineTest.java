@@ -76,7 +76,7 @@ class LanesOnTheCommandLineTest extends AsProcess {
                 .contains(
                         "picked\n",
                         "data.t < 0  =  true",
-                        "POST /frost HTTP/1.1\n",
+                        "POST " + desk.address() + "/frost\n",
                         "Idempotency-Key: " + id + ".frost\n")
                 .endsWith("{\"t\":-2}\n");
 
@@ -102,7 +102,7 @@ class LanesOnTheCommandLineTest extends AsProcess {
 
         Ran sent = holtra("lane", "try", "frost", "--message", id, "--send");
 
-        assertThat(sent.out()).contains("Sent as a trial: delivered, status 200. Its trace: holtra trace " + id);
+        assertThat(sent.out()).contains("Sent as a trial: delivered, answered 200. Its trace: holtra trace " + id);
         assertThat(desk.came()).anyMatch(came -> (id + ".frost.trial").equals(came.header("Idempotency-Key")));
         assertThat(holtra("trace", id).out()).contains("trial");
     }

@@ -8,6 +8,7 @@ import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.core.importer.ImportOption;
 import java.time.Instant;
+import java.util.List;
 import org.junit.jupiter.api.Test;
 
 /** Dependencies point one way: api and kinds to intake and dispatch, those to the journal, and all to the core. */
@@ -35,6 +36,8 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.balance..")
                 .layer("retention")
                 .definedBy("org.holtra.service.retention..")
+                .layer("connections")
+                .definedBy("org.holtra.service.connections..")
                 .layer("spool")
                 .definedBy("org.holtra.service.spool..")
                 .layer("registries")
@@ -102,6 +105,8 @@ class ArchitectureTest {
                         "jobs",
                         "wellbeing",
                         "ops")
+                .whereLayer("connections")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "dispatch", "ops")
                 .whereLayer("retention")
                 .mayOnlyBeAccessedByLayers("api", "ops")
                 .whereLayer("balance")
@@ -162,15 +167,18 @@ class ArchitectureTest {
 
     @Test
     void nothingOutsideAKindsFolderNamesTheKind() {
-        noClasses()
-                .that()
-                .resideInAPackage("org.holtra..")
-                .and()
-                .resideOutsideOfPackage("org.holtra.service.kinds.http..")
-                .should()
-                .dependOnClassesThat()
-                .resideInAPackage("org.holtra.service.kinds.http..")
-                .check(CLASSES);
+        for (String kind : List.of("file", "http")) {
+            String folder = "org.holtra.service.kinds." + kind + "..";
+            noClasses()
+                    .that()
+                    .resideInAPackage("org.holtra..")
+                    .and()
+                    .resideOutsideOfPackage(folder)
+                    .should()
+                    .dependOnClassesThat()
+                    .resideInAPackage(folder)
+                    .check(CLASSES);
+        }
     }
 
     @Test

@@ -3,6 +3,7 @@ package org.holtra.core.delivery;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashSet;
+import java.util.Locale;
 import java.util.Set;
 
 /**
@@ -39,7 +40,11 @@ public record OutletHealth(
         PAUSED,
         BROKEN,
         BLOCKED,
-        CLOSED
+        CLOSED;
+
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
     }
 
     /** So many different devices held in a row mean that it is the credential which lacks a permission. */

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import org.holtra.core.shape.ShapeField;
 
 /** What the setup needs to know of a kind of inlet or outlet: its name, and what may be said of one. */
 public interface Kind {
@@ -24,6 +25,11 @@ public interface Kind {
     /** The forms of credential that outlets of this kind can present. */
     default Set<String> outletCredentials() {
         return Set.of();
+    }
+
+    /** What the shape of a lane to outlets of this kind may say beside the body. */
+    default List<ShapeField> shapeFields() {
+        return List.of();
     }
 
     /** The words for how an outlet's batches may stand together, the usual one first; empty if there is one way only. */

@@ -9,6 +9,7 @@ import org.holtra.core.delivery.RetrySchedule;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.shape.Shape;
 import org.holtra.core.shape.ShapeCompiler;
+import org.holtra.core.shape.ShapeField;
 import org.holtra.core.text.Nearest;
 
 /** Compiles lanes. */
@@ -16,10 +17,13 @@ final class LaneParts {
 
     private final Pieces pieces;
     private final Set<String> inlets;
-    private final Set<String> outlets;
+    private final Map<String, List<ShapeField>> outlets;
 
-    /** @param inlets and {@code outlets} that there are */
-    LaneParts(Pieces pieces, Set<String> inlets, Set<String> outlets) {
+    /**
+     * @param inlets that there are
+     * @param outlets that there are, with what a shape may say beside the body
+     */
+    LaneParts(Pieces pieces, Set<String> inlets, Map<String, List<ShapeField>> outlets) {
         this.pieces = pieces;
         this.inlets = inlets;
         this.outlets = outlets;
@@ -45,14 +49,14 @@ final class LaneParts {
         Lane.Selection selection = selection(fields, at);
         String outlet = Pieces.text(fields, "outlet");
         if (outlet != null) {
-            known("outlet", outlet, outlets, at + "/outlet");
+            known("outlet", outlet, outlets.keySet(), at + "/outlet");
         }
         return new Lane(
                 name,
                 Pieces.closed(fields),
                 selection,
                 "point".equals(fields.get("per")),
-                form(fields, at),
+                form(fields, outlet, at),
                 outlet,
                 new Lane.Policy(retry(Pieces.block(fields.get("retry"))), "device".equals(fields.get("order"))));
     }
@@ -75,7 +79,7 @@ final class LaneParts {
         }
     }
 
-    private Lane.Form form(Map<String, Object> fields, String at) {
+    private Lane.Form form(Map<String, Object> fields, String outlet, String at) {
         Memory memory = new MemoryParts(pieces).memory(fields.get("memory"), at + "/memory");
         if (memory != null && "point".equals(fields.get("per"))) {
             pieces.wrong(
@@ -86,8 +90,10 @@ final class LaneParts {
             return new Lane.Form(Shape.asRead(), Map.of(), memory);
         }
         String pointer = at + "/shape";
-        ShapeCompiler compiler = new ShapeCompiler(pieces.expressions());
-        Shape shape = compiler.compile(Pieces.block(source));
+        ShapeCompiler compiler = new ShapeCompiler(pieces.expressions(), outlets.getOrDefault(outlet, List.of()));
+        Map<String, Object> block = Pieces.block(source);
+        // What may stand beside the body is known by the outlet; that there is none of that name is said already.
+        Shape shape = compiler.compile(outlets.containsKey(outlet) ? block : ShapeCompiler.common(block));
         for (ShapeCompiler.Misfit misfit : compiler.misfits()) {
             if (misfit.problem() == null) {
                 pieces.wrong(pointer + misfit.pointer(), misfit.what());

@@ -5,17 +5,20 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.expression.LookupTable;
+import org.holtra.core.shape.ShapeField;
 
 /** Compiles the parts of one setup file, and what hangs together between them. */
 final class Parts {
 
     private final SetupDocument document;
     private final ExpressionCompiler expressions;
+    private final Map<String, Kind> kinds;
     private Pieces pieces;
 
-    Parts(SetupDocument document, ExpressionCompiler expressions) {
+    Parts(SetupDocument document, ExpressionCompiler expressions, Map<String, Kind> kinds) {
         this.document = document;
         this.expressions = expressions;
+        this.kinds = kinds;
         this.pieces = new Pieces(document, expressions);
     }
 
@@ -43,12 +46,22 @@ final class Parts {
         OutletParts outlets = new OutletParts(pieces);
         Pieces.each(root.get("outlets"), (name, fields) -> out.put(name, outlets.outlet(name, fields)));
         Map<String, Lane> lanes = new LinkedHashMap<>();
-        LaneParts laneParts = new LaneParts(pieces, in.keySet(), out.keySet());
+        LaneParts laneParts = new LaneParts(pieces, in.keySet(), shapeFields(out, kinds));
         Pieces.each(root.get("lanes"), (name, fields) -> lanes.put(name, laneParts.lane(name, fields)));
         Map<String, Lookout> lookouts = new LinkedHashMap<>();
         LookoutParts lookoutParts = new LookoutParts(pieces, laneParts);
         Pieces.each(root.get("lookouts"), (name, fields) -> lookouts.put(name, lookoutParts.lookout(name, fields)));
         return new Setup(0, new Setup.Things(known, tables, inlets.own(), lookouts), in, out, lanes);
+    }
+
+    /** What a shape may say beside the body, by the name of the outlet. */
+    static Map<String, List<ShapeField>> shapeFields(Map<String, Outlet> outlets, Map<String, Kind> kinds) {
+        Map<String, List<ShapeField>> fields = new LinkedHashMap<>();
+        outlets.forEach((name, outlet) -> {
+            Kind kind = kinds.get(outlet.kind());
+            fields.put(name, kind == null ? List.of() : kind.shapeFields());
+        });
+        return fields;
     }
 
     private static LookupTable table(String name, Map<String, Object> fields) {

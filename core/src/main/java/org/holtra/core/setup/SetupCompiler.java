@@ -53,7 +53,7 @@ public final class SetupCompiler {
                     .forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
         }
         // What hangs together is looked at part by part, also where another part has the wrong form.
-        Parts parts = new Parts(document, expressions);
+        Parts parts = new Parts(document, expressions, kinds);
         Optional<Setup> setup = Optional.empty();
         if (document.root() instanceof Map<?, ?> root && document.problems().isEmpty()) {
             setup = Optional.of(parts.compile(root));
@@ -83,8 +83,7 @@ public final class SetupCompiler {
         List<SetupProblem> problems = new ArrayList<>();
         schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
         Pieces pieces = new Pieces(document, expressions(setup));
-        Lane lane =
-                new LaneParts(pieces, setup.inlets().keySet(), setup.outlets().keySet()).lane(name, fields);
+        Lane lane = laneParts(pieces, setup).lane(name, fields);
         problems.addAll(pieces.problems());
         return new LaneResult(
                 problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lane) : Optional.empty());
@@ -97,12 +96,14 @@ public final class SetupCompiler {
         List<SetupProblem> problems = new ArrayList<>();
         schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
         Pieces pieces = new Pieces(document, expressions(setup));
-        LaneParts lanes =
-                new LaneParts(pieces, setup.inlets().keySet(), setup.outlets().keySet());
-        Lookout lookout = new LookoutParts(pieces, lanes).lookout(name, fields);
+        Lookout lookout = new LookoutParts(pieces, laneParts(pieces, setup)).lookout(name, fields);
         problems.addAll(pieces.problems());
         return new LookoutResult(
                 problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lookout) : Optional.empty());
+    }
+
+    private LaneParts laneParts(Pieces pieces, Setup setup) {
+        return new LaneParts(pieces, setup.inlets().keySet(), Parts.shapeFields(setup.outlets(), kinds));
     }
 
     /** What compiles expressions as a setup's lanes have them. */

@@ -6,12 +6,14 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.expression.ExpressionProblem;
 import org.holtra.core.expression.FieldPath;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.text.Nearest;
 
 /**
  * Compiles a shape, and goes on after an error so that all of them are found at once.
@@ -32,22 +34,70 @@ public final class ShapeCompiler {
     private static final Set<String> SIGNS = Set.of(EACH, AS, WHEN, GIVE);
     private static final Set<String> TAKEN = Set.of("data", "meta", "device");
 
+    /** What every shape may have, whatever the kind of its outlet. */
+    private static final Set<String> COMMON = Set.of("body", "format", "contentType", "csv");
+
     private final ExpressionCompiler expressions;
+    private final List<ShapeField> beside;
     private final List<Misfit> misfits = new ArrayList<>();
     private final Map<FieldPath, String> fields = new LinkedHashMap<>();
 
-    public ShapeCompiler(ExpressionCompiler expressions) {
+    /** @param beside what the kind of the shape's outlet has beside the body */
+    public ShapeCompiler(ExpressionCompiler expressions, List<ShapeField> beside) {
         this.expressions = expressions;
+        this.beside = beside;
     }
 
-    /** @param shape {@code path}, {@code query}, {@code headers}, {@code format}, {@code body}, {@code csv}, all optional */
+    /**
+     * @param shape {@code body}, {@code format}, {@code contentType}, {@code csv}, and what the kind of its outlet has beside
+     *     the body; all optional
+     */
     public Shape compile(Map<?, ?> shape) {
+        List<Shape.Text> texts = new ArrayList<>();
+        List<Shape.Named> named = new ArrayList<>();
+        for (ShapeField field : beside) {
+            Object said = shape.get(field.name());
+            String pointer = "/" + field.name();
+            if (said != null && field.isNamed()) {
+                named.add(new Shape.Named(field, named(said, pointer)));
+            } else if (said != null) {
+                texts.add(new Shape.Text(field, text(said, pointer)));
+            }
+        }
+        shape.keySet().forEach(name -> known(String.valueOf(name)));
         return new Shape(
-                shape.get("path") == null ? null : template(String.valueOf(shape.get("path")), "/path", expressions),
-                named(shape.get("query"), "/query"),
-                named(shape.get("headers"), "/headers"),
+                List.copyOf(texts),
+                List.copyOf(named),
                 shape.get("contentType") instanceof String type ? type : null,
                 body(shape));
+    }
+
+    /** Those parts of a shape that it may have whatever the kind of its outlet. */
+    public static Map<String, Object> common(Map<String, Object> shape) {
+        Map<String, Object> common = new LinkedHashMap<>(shape);
+        common.keySet().retainAll(COMMON);
+        return common;
+    }
+
+    private void known(String name) {
+        Set<String> all = new TreeSet<>(COMMON);
+        beside.forEach(field -> all.add(field.name()));
+        if (!all.contains(name)) {
+            wrong(
+                    "/" + escaped(name),
+                    "`" + name + "` is no part of a shape for this outlet"
+                            + Nearest.of(name, all)
+                                    .map(near -> "; did you mean `" + near + "`?")
+                                    .orElse("; there are " + String.join(", ", all)));
+        }
+    }
+
+    private Template text(Object said, String pointer) {
+        if (said instanceof Map || said instanceof List) {
+            wrong(pointer, "a text is wanted here, not an object or a list");
+            return null;
+        }
+        return template(String.valueOf(said), pointer, expressions);
     }
 
     /** The fields that the shapes compiled so far read, with the place where each is read first, as a JSON pointer. */
@@ -118,7 +168,16 @@ public final class ShapeCompiler {
     }
 
     private Tree.Fields named(Object named, String pointer) {
-        return named instanceof Map<?, ?> map ? fields(map, pointer, expressions) : new Tree.Fields(List.of());
+        if (named instanceof Map<?, ?> map) {
+            map.forEach((name, value) -> {
+                if (value instanceof Map || value instanceof List) {
+                    wrong(pointer + "/" + escaped(name), "a text is wanted here, not an object or a list");
+                }
+            });
+            return fields(map, pointer, expressions);
+        }
+        wrong(pointer, "names with values are wanted here");
+        return new Tree.Fields(List.of());
     }
 
     private Tree tree(Object value, String pointer, ExpressionCompiler in) {

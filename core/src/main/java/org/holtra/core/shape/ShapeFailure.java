@@ -7,6 +7,11 @@ public final class ShapeFailure extends Exception {
     private final String why;
     private final boolean missing;
 
+    /** What stands there cannot be sent. */
+    public ShapeFailure(String where, String why) {
+        this(where, why, false);
+    }
+
     /** @param missing whether something the shape needs is not there */
     ShapeFailure(String where, String why, boolean missing) {
         super("the shape could not be filled at " + where + ": " + why);

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.List;
 import java.util.Optional;
 import org.holtra.core.expression.ExpressionCompiler;
+import org.holtra.core.shape.ShapeField;
 
 /** Setups for tests, compiled from their text. */
 public final class SetupSamples {
@@ -23,6 +24,11 @@ public final class SetupSamples {
         @Override
         public Optional<String> outletForm() {
             return Optional.of("{}");
+        }
+
+        @Override
+        public List<ShapeField> shapeFields() {
+            return List.of(ShapeField.text("path", text -> text));
         }
     };
 

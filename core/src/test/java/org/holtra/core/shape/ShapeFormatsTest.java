@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.expression.Scope;
@@ -15,6 +16,11 @@ import tools.jackson.dataformat.cbor.CBORMapper;
 
 class ShapeFormatsTest {
 
+    private static final List<ShapeField> FIELDS = List.of(
+            ShapeField.text("path", text -> "<" + text + ">"),
+            ShapeField.named("query", text -> text),
+            ShapeField.named("headers", text -> text));
+
     private static final String DATA = """
             {"t": 21.5, "name": "row 4; \\"B\\"", "none": null, "list": [1, 2.5],
              "samples": [{"depth": 10, "value": 31.5, "good": true}, {"depth": 30, "value": 28, "good": false},
@@ -23,7 +29,7 @@ class ShapeFormatsTest {
     private static Content fill(String shape) throws Exception {
         Map<?, ?> source =
                 (Map<?, ?>) new JsonFormat().parse(shape.replace('\'', '"').getBytes(StandardCharsets.UTF_8));
-        ShapeCompiler compiler = new ShapeCompiler(new ExpressionCompiler());
+        ShapeCompiler compiler = new ShapeCompiler(new ExpressionCompiler(), FIELDS);
         Shape compiled = compiler.compile(source);
         assertThat(compiler.misfits()).isEmpty();
         Object data = new JsonFormat().parse(DATA.getBytes(StandardCharsets.UTF_8));
@@ -86,7 +92,7 @@ class ShapeFormatsTest {
                                 "${data.nothing}",
                                 "in",
                                 Map.of("$each", "data.samples", "$give", Map.of("v?", "${item.value}"))));
-        Shape shape = new ShapeCompiler(new ExpressionCompiler()).compile(source);
+        Shape shape = new ShapeCompiler(new ExpressionCompiler(), FIELDS).compile(source);
         Object data = new JsonFormat().parse(DATA.getBytes(StandardCharsets.UTF_8));
 
         assertThat(shape.leftOut(new Scope(data, Map.of(), Map.of())))
@@ -150,8 +156,8 @@ class ShapeFormatsTest {
         Content content = fill(
                 "{'format': 'none', 'query': {'a?': '${data.no}', 'b': '${data.t}'}, 'headers': {'X-A?': '${data.no}'}}");
 
-        assertThat(content.query()).containsExactly(Map.entry("b", "21.5"));
-        assertThat(content.headers()).isEmpty();
+        assertThat(content.envelope().named("query")).containsExactly(Map.entry("b", "21.5"));
+        assertThat(content.envelope().named("headers")).isEmpty();
         assertThat(content.body()).isEmpty();
     }
 
@@ -168,7 +174,7 @@ class ShapeFormatsTest {
             {"format": "none", "body": 1}                          | /body              | there is a body, but its format is `none`
             """)
     void saysWhatIsWrongAndWhere(String shape, String pointer, String what) throws Exception {
-        ShapeCompiler compiler = new ShapeCompiler(new ExpressionCompiler());
+        ShapeCompiler compiler = new ShapeCompiler(new ExpressionCompiler(), FIELDS);
         compiler.compile((Map<?, ?>) new JsonFormat().parse(shape.getBytes(StandardCharsets.UTF_8)));
 
         assertThat(compiler.misfits()).extracting(ShapeCompiler.Misfit::pointer).containsExactly(pointer);
@@ -178,7 +184,7 @@ class ShapeFormatsTest {
     @Test
     void whatIsNoListIsNotRepeatedOver() {
         Map<String, Object> shape = Map.of("body", Map.of("$each", "data.t", "$give", 1L));
-        Shape compiled = new ShapeCompiler(new ExpressionCompiler()).compile(shape);
+        Shape compiled = new ShapeCompiler(new ExpressionCompiler(), FIELDS).compile(shape);
 
         assertThatThrownBy(() -> compiled.fill(new Scope(Map.of("t", 1.0), Map.of(), Map.of())))
                 .hasMessage("the shape could not be filled at body.$each: `data.t` is no list but 1");

@@ -5,9 +5,12 @@ import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import org.holtra.core.shape.Content;
+import org.holtra.core.shape.Envelope;
 import org.holtra.service.dispatch.Contents;
 import org.holtra.service.jobs.DeadTerms;
 import org.holtra.service.jobs.Job;
@@ -48,13 +51,49 @@ class DeadLetterController {
     /** @param count how many it has been done to so far */
     record Done(long count, JobView job) {}
 
-    /** @param body as text */
-    record Content(
-            String path,
-            List<Map<String, String>> query,
-            Map<String, String> headers,
-            String contentType,
-            String body) {}
+    /**
+     * What goes to the destination.
+     *
+     * @param texts beside the body, by the names that the outlet's kind has for them
+     * @param named values by name beside the body
+     * @param body as text
+     */
+    record EditedContent(
+            Map<String, String> texts, Map<String, List<NamedValue>> named, String contentType, String body) {
+
+        static EditedContent of(Content content) {
+            Map<String, List<NamedValue>> named = new LinkedHashMap<>();
+            content.envelope()
+                    .named()
+                    .forEach((name, values) -> named.put(
+                            name,
+                            values.stream()
+                                    .map(one -> new NamedValue(one.getKey(), one.getValue()))
+                                    .toList()));
+            return new EditedContent(
+                    content.envelope().texts(),
+                    named,
+                    content.contentType(),
+                    new String(content.body(), StandardCharsets.UTF_8));
+        }
+
+        Content content() {
+            Map<String, List<Map.Entry<String, String>>> all = new LinkedHashMap<>();
+            if (named != null) {
+                named.forEach((name, values) -> all.put(
+                        name,
+                        values.stream()
+                                .map(one -> Map.entry(one.name, one.value))
+                                .toList()));
+            }
+            return new Content(
+                    new Envelope(texts == null ? Map.of() : texts, all),
+                    contentType,
+                    (body == null ? "" : body).getBytes(StandardCharsets.UTF_8));
+        }
+    }
+
+    record NamedValue(String name, String value) {}
 
     /** Where dead letters are, and what can be done to them. */
     @Component
@@ -118,41 +157,21 @@ class DeadLetterController {
 
     /** What a dead letter would go with, to be edited. */
     @GetMapping("/{delivery}/content")
-    Content content(@PathVariable UUID delivery) {
-        var content = hands.contents
+    EditedContent content(@PathVariable UUID delivery) {
+        return EditedContent.of(hands.contents
                 .of(there(delivery))
                 .orElseThrow(() -> new Problem(
                         HttpStatus.CONFLICT,
                         "It has no content",
                         "Its lane cannot shape it; mend the lane's shape and retry it.",
-                        Map.of()));
-        return new Content(
-                content.path(),
-                content.query().stream()
-                        .map(one -> Map.of("name", one.getKey(), "value", one.getValue()))
-                        .toList(),
-                content.headers(),
-                content.contentType(),
-                new String(content.body(), StandardCharsets.UTF_8));
+                        Map.of())));
     }
 
     /** Tries a dead letter again with content that a person wrote. */
     @PostMapping("/{delivery}/edit-retry")
-    Done edit(@PathVariable UUID delivery, @RequestBody Content content, Principal principal) {
+    Done edit(@PathVariable UUID delivery, @RequestBody EditedContent content, Principal principal) {
         there(delivery);
-        List<Map.Entry<String, String>> query = content.query() == null
-                ? List.of()
-                : content.query().stream()
-                        .map(one -> Map.entry(one.get("name"), one.get("value")))
-                        .toList();
-        hands.dead.edit(
-                delivery,
-                Contents.written(
-                        content.path(),
-                        query,
-                        content.headers() == null ? Map.of() : content.headers(),
-                        content.contentType(),
-                        content.body() == null ? "" : content.body()));
+        hands.dead.edit(delivery, Contents.written(content.content()));
         return begin("retry", new DeadChoice(List.of(delivery), null, null, null, null, null), null, principal, null);
     }
 

@@ -18,10 +18,15 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.Counts;
 import org.holtra.service.balance.Tally;
 import org.holtra.service.balance.TallyRow;
-import org.holtra.service.intake.Inlets;
+import org.holtra.service.connections.Connection;
+import org.holtra.service.connections.Connections;
+import org.holtra.service.connections.Diary;
+import org.holtra.service.connections.Thing;
 import org.holtra.service.intake.Intake;
+import org.holtra.service.intake.Sources;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -37,7 +42,10 @@ class InletController {
 
     /**
      * @param state {@code open} or {@code closed}
-     * @param address where senders reach it, relative to the service's own; null for the inlet of Holtra's own messages
+     * @param address where senders reach it, or what it reads; null for the inlet of Holtra's own messages
+     * @param own whether it is the inlet of Holtra's own messages
+     * @param addressIsPath whether the address is a path at the service's own
+     * @param connection how it stands on the node that answers; null for the inlet of Holtra's own messages
      * @param lastHour how many messages it acknowledged in the last hour
      */
     record InletView(
@@ -47,19 +55,30 @@ class InletController {
             String address,
             String credential,
             long lastHour,
-            List<String> lanes) {}
+            List<String> lanes,
+            boolean own,
+            boolean addressIsPath,
+            Connection.Status connection) {}
 
     record Taken(String id) {}
 
     private final Setups setups;
-    private final Inlets inlets;
+    private final Sources sources;
     private final Intake intake;
     private final Counts counts;
     private final InstantSource clock;
+    private final Connections connections;
+    private final Diary diary;
 
-    InletController(Setups setups, Inlets inlets, Intake intake, Counts counts, InstantSource clock) {
+    /** What is told of an inlet's connection. */
+    @Component
+    record Told(Connections connections, Diary diary) {}
+
+    InletController(Setups setups, Sources sources, Intake intake, Counts counts, InstantSource clock, Told told) {
+        this.connections = told.connections;
+        this.diary = told.diary;
         this.setups = setups;
-        this.inlets = inlets;
+        this.sources = sources;
         this.intake = intake;
         this.counts = counts;
         this.clock = clock;
@@ -77,13 +96,25 @@ class InletController {
                         inlet.name(),
                         inlet.kind(),
                         inlet.closed() ? "closed" : "open",
-                        inlet.name().equals(Setup.OWN_INLET) ? null : inlets.address(inlet),
+                        sources.address(inlet),
                         (String) inlet.at().get("credential"),
                         byName.getOrDefault(inlet.name(), 0L),
                         setups.current().lanesOf(inlet.name()).stream()
                                 .map(lane -> lane.name())
-                                .toList()))
+                                .toList(),
+                        inlet.name().equals(Setup.OWN_INLET),
+                        sources.addressIsPath(inlet),
+                        connections.status(Thing.inlet(inlet.name())).orElse(null)))
                 .toList();
+    }
+
+    /** What happened to an inlet, the newest first. */
+    @GetMapping("/{name}/diary")
+    List<Diary.Line> diary(@PathVariable String name) {
+        if (setups.current().inlet(name).isEmpty()) {
+            throw Problem.notFound("inlet", name);
+        }
+        return diary.of(Thing.inlet(name));
     }
 
     /** Sends a message in by an inlet, as one of its senders would, but on the strength of this API's own access. */

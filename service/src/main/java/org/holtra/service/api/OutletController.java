@@ -5,7 +5,6 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.HashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Pace;
@@ -14,6 +13,8 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.Counts;
 import org.holtra.service.balance.OutletTraffic;
+import org.holtra.service.connections.Diary;
+import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.dispatch.HeldDevices;
 import org.holtra.service.dispatch.PaceBook;
@@ -92,9 +93,17 @@ class OutletController {
     private final Counts counts;
     private final PaceBook paces;
     private final InstantSource clock;
+    private final Diary diary;
 
     OutletController(
-            Setups setups, Dispatcher dispatcher, Records records, Counts counts, PaceBook paces, InstantSource clock) {
+            Setups setups,
+            Dispatcher dispatcher,
+            Records records,
+            Counts counts,
+            PaceBook paces,
+            InstantSource clock,
+            Diary diary) {
+        this.diary = diary;
         this.paces = paces;
         this.setups = setups;
         this.dispatcher = dispatcher;
@@ -125,7 +134,7 @@ class OutletController {
                 outlet.kind(),
                 outlet.to(),
                 outlet.preset(),
-                state.health().state().name().toLowerCase(Locale.ROOT),
+                state.health().state().word(),
                 state.health().reason(),
                 state.health().since(),
                 state.health().nextProbe(),
@@ -153,6 +162,15 @@ class OutletController {
         Duration known = Duration.between(traffic.first(), clock.instant());
         double factor = Math.max(1, (double) MONTH.toMinutes() / Math.max(LEAST_KNOWN.toMinutes(), known.toMinutes()));
         return price.of(Math.round(traffic.monthMessages() * factor), Math.round(traffic.monthBytes() * factor));
+    }
+
+    /** What happened to an outlet, the newest first. */
+    @GetMapping("/{name}/diary")
+    List<Diary.Line> diary(@PathVariable String name) {
+        if (!setups.current().outlets().containsKey(name)) {
+            throw Problem.notFound("outlet", name);
+        }
+        return diary.of(Thing.outlet(name));
     }
 
     /** Tries an outlet that does not flow again at once. */

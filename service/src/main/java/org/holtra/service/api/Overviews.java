@@ -121,7 +121,7 @@ class Overviews {
                 lane.pick() == null ? null : lane.pick().source(),
                 lane.pick() == null ? Map.of() : setups.current().units(lane.pick()),
                 trouble,
-                health.state().name().toLowerCase(java.util.Locale.ROOT),
+                health.state().word(),
                 owes,
                 dead,
                 debt.map(LaneDebt::oldest).orElse(null),

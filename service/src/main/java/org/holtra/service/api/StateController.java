@@ -3,7 +3,6 @@ package org.holtra.service.api;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import org.holtra.core.setup.Setup;
 import org.holtra.scripts.Confinement;
@@ -100,9 +99,8 @@ class StateController {
         List<String> stopped = dispatcher.states().values().stream()
                 .filter(outlet -> setup.outlets().containsKey(outlet.name())
                         && !outlet.health().flows())
-                .map(outlet ->
-                        outlet.name() + " is " + outlet.health().state().name().toLowerCase(Locale.ROOT) + ": "
-                                + outlet.health().reason())
+                .map(outlet -> outlet.name() + " is " + outlet.health().state().word() + ": "
+                        + outlet.health().reason())
                 .toList();
         Optional<Instant> awaySince = self.journal.awaySince();
         Figures figures = awaySince.map(this::withoutDatabase).orElseGet(this::figures);

@@ -106,9 +106,7 @@ class Batches {
         return says
                 ? one.task().delivery().id()
                 : List.of(
-                        content.path(),
-                        content.query(),
-                        content.headers(),
+                        content.envelope(),
                         String.valueOf(content.contentType()),
                         one.task().delivery().message().simulated());
     }

@@ -1,7 +1,5 @@
 package org.holtra.service.dispatch;
 
-import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.UnreadableContent;
@@ -54,19 +52,7 @@ public class Contents {
     }
 
     /** As the journal keeps it, to be sent byte for byte. */
-    public static byte[] written(
-            String path,
-            List<Map.Entry<String, String>> query,
-            Map<String, String> headers,
-            String contentType,
-            String body) {
-        return FrozenContent.freeze(
-                new Content(
-                        path == null ? "" : path,
-                        query,
-                        headers,
-                        contentType,
-                        body.getBytes(java.nio.charset.StandardCharsets.UTF_8)),
-                null);
+    public static byte[] written(Content content) {
+        return FrozenContent.freeze(content, null);
     }
 }

@@ -2,6 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.time.InstantSource;
 import org.holtra.service.cluster.Node;
+import org.holtra.service.connections.Diary;
 import org.holtra.service.journal.Backlog;
 import org.holtra.service.journal.Journal;
 import org.springframework.stereotype.Component;
@@ -24,7 +25,11 @@ record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Bo
 
     /** What is known of outlets beyond this process. */
     @Component
-    record Books(HealthBook health, PaceBook pace) {}
+    record Books(HealthBook health, PaceBook pace, Diary diary) {}
+
+    Diary diary() {
+        return books.diary;
+    }
 
     HealthBook book() {
         return books.health;

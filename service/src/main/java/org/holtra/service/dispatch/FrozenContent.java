@@ -1,9 +1,11 @@
 package org.holtra.service.dispatch;
 
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.shape.Content;
+import org.holtra.core.shape.Envelope;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -11,9 +13,8 @@ import tools.jackson.databind.json.JsonMapper;
  * whatever has become of shape, facts and table meanwhile.
  */
 record FrozenContent(
-        String path,
-        List<List<String>> query,
-        Map<String, String> headers,
+        Map<String, String> texts,
+        Map<String, List<List<String>>> named,
         String contentType,
         byte[] body,
         Place place) {
@@ -31,15 +32,16 @@ record FrozenContent(
 
     /** @param place null if it went by itself */
     static byte[] freeze(Content content, Place place) {
-        return JSON.writeValueAsBytes(new FrozenContent(
-                content.path(),
-                content.query().stream()
-                        .map(parameter -> List.of(parameter.getKey(), parameter.getValue()))
-                        .toList(),
-                content.headers(),
-                content.contentType(),
-                content.body(),
-                place));
+        Map<String, List<List<String>>> named = new LinkedHashMap<>();
+        content.envelope()
+                .named()
+                .forEach((name, values) -> named.put(
+                        name,
+                        values.stream()
+                                .map(one -> List.of(one.getKey(), one.getValue()))
+                                .toList()));
+        return JSON.writeValueAsBytes(
+                new FrozenContent(content.envelope().texts(), named, content.contentType(), content.body(), place));
     }
 
     static Optional<Place> place(byte[] frozen) {
@@ -50,13 +52,10 @@ record FrozenContent(
 
     static Content thaw(byte[] frozen) {
         FrozenContent kept = JSON.readValue(frozen, FrozenContent.class);
-        return new Content(
-                kept.path,
-                kept.query.stream()
-                        .map(parameter -> Map.entry(parameter.get(0), parameter.get(1)))
-                        .toList(),
-                kept.headers,
-                kept.contentType,
-                kept.body);
+        Map<String, List<Map.Entry<String, String>>> named = new LinkedHashMap<>();
+        kept.named.forEach((name, values) -> named.put(
+                name,
+                values.stream().map(one -> Map.entry(one.get(0), one.get(1))).toList()));
+        return new Content(new Envelope(kept.texts, named), kept.contentType, kept.body);
     }
 }

@@ -9,6 +9,7 @@ import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.Verdict;
+import org.holtra.service.connections.Thing;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -142,7 +143,9 @@ final class OutletStanding {
 
     private void become(OutletHealth next) {
         if (next.state() != health.state()) {
-            log.info("Outlet {} is {}{}", outlet, next.state(), next.reason() == null ? "" : ": " + next.reason());
+            String line = next.state().word() + (next.reason() == null ? "" : ": " + next.reason());
+            log.info("Outlet {} is {}", outlet, line);
+            context.diary().write(Thing.outlet(outlet), line, null);
             if (next.flows()) {
                 lookout.lookAt(context.clock().instant());
             }

@@ -8,6 +8,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionException;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
@@ -21,6 +22,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.Acknowledgements;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.journal.Cursor;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
@@ -117,6 +119,29 @@ public class Intake {
         return stores.spool.keep(arrival).thenApply(nothing -> arrival.id());
     }
 
+    /**
+     * Keeps a page of what an inlet reads, with the place up to which it has read then, in one transaction; returns once that
+     * is durable, and the arrivals are acknowledged. Never by way of the spool: what was read can be read again.
+     *
+     * @throws JournalUnavailable if it is not kept now, or the page is no longer the next one
+     */
+    public void takePage(List<Arrival> page, Inlet inlet, Cursor cursor) {
+        if (stores.spool.isActive()) {
+            throw new JournalUnavailable("what was spooled comes first", null);
+        }
+        Together together = new Together(stores.journal, cursor);
+        try {
+            List<CompletableFuture<MessageId>> taken = page.stream()
+                    .map(arrival -> journal(arrival, inlet, together))
+                    .toList();
+            together.commit();
+            taken.forEach(CompletableFuture::join);
+        } catch (CompletionException e) {
+            throw new JournalUnavailable("the page could not be kept", e.getCause());
+        }
+        page.forEach(arrival -> acknowledged(arrival.id(), inlet.name()));
+    }
+
     /** How what was read comes into the journal. */
     interface Appending {
         /** @throws JournalUnavailable if nothing can be kept now, directly or through the future */
@@ -134,7 +159,7 @@ public class Intake {
      */
     CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet, Appending journal) {
         return readOrKeep(arrival, inlet, journal)
-                .exceptionallyCompose(failure -> JournalUnavailable.isOfTheData(failure)
+                .exceptionallyCompose(failure -> JournalUnavailable.isOfTheMessage(failure)
                         ? unstorable(arrival, failure, journal)
                         : CompletableFuture.failedFuture(failure));
     }
@@ -275,7 +300,12 @@ public class Intake {
         CompletableFuture<Journal.Kept> durable;
         try {
             durable = journal.append(new Journal.Entry(
-                    picked.stored(), owed, picked.remembered(), new Journal.Hold(mine, standing), duplicatesSince));
+                    picked.stored(),
+                    owed,
+                    picked.remembered(),
+                    new Journal.Hold(mine, standing),
+                    duplicatesSince,
+                    null));
         } catch (JournalUnavailable e) {
             forget(owed, mine, bytes);
             throw e;

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
+import org.holtra.service.journal.Cursor;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
 
@@ -16,10 +17,18 @@ final class Together implements Intake.Appending {
     private record Waiting(Journal.Entry entry, CompletableFuture<Journal.Kept> kept) {}
 
     private final Journal journal;
+    private final Cursor cursor;
     private List<Waiting> waiting = new ArrayList<>();
+    private boolean moved;
 
     Together(Journal journal) {
+        this(journal, null);
+    }
+
+    /** @param cursor moves with the first transaction, and what comes in a later one is a duplicate of what is in that; or null */
+    Together(Journal journal, Cursor cursor) {
         this.journal = journal;
+        this.cursor = cursor;
     }
 
     @Override
@@ -32,6 +41,11 @@ final class Together implements Intake.Appending {
     private synchronized List<Waiting> take() {
         List<Waiting> taken = waiting;
         waiting = new ArrayList<>();
+        if (cursor != null && !moved && !taken.isEmpty()) {
+            Waiting last = taken.removeLast();
+            taken.add(new Waiting(last.entry.moving(cursor), last.kept));
+            moved = true;
+        }
         return taken;
     }
 
@@ -48,7 +62,7 @@ final class Together implements Intake.Appending {
             done = journal.appendTogether(taken.stream().map(Waiting::entry).toList());
             CompletableFuture.allOf(done.toArray(CompletableFuture[]::new)).join();
         } catch (JournalUnavailable | CompletionException e) {
-            if (taken.size() > 1 && JournalUnavailable.isOfTheData(e)) {
+            if (taken.size() > 1 && JournalUnavailable.isOfTheMessage(e)) {
                 oneByOne(taken);
             } else {
                 taken.forEach(one -> one.kept.completeExceptionally(e));

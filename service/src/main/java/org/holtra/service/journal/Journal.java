@@ -11,6 +11,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -39,13 +40,21 @@ public class Journal implements AutoCloseable {
      *
      * @param hold what this node means to have of it
      * @param duplicatesSince when the message may have come first that this is a duplicate of; null if it has no duplicates
+     * @param cursor that moves with it; null if none does
      */
     public record Entry(
             StoredMessage message,
             List<Delivery.Owed> owed,
             List<Remembered> remembered,
             Hold hold,
-            Instant duplicatesSince) {}
+            Instant duplicatesSince,
+            Cursor cursor) {
+
+        /** The same, and the cursor of its inlet moves with it. */
+        public Entry moving(Cursor its) {
+            return new Entry(message, owed, remembered, hold, duplicatesSince, its);
+        }
+    }
 
     /**
      * What a node means to dispatch from memory; the rest is claimed from the table.
@@ -92,7 +101,8 @@ public class Journal implements AutoCloseable {
             OutcomeMapper outcomes,
             DeadLetterMapper dead,
             RememberedMapper remembered,
-            IdempotencyKeys keys) {}
+            IdempotencyKeys keys,
+            CursorMapper cursors) {}
 
     Journal(
             Mappers mappers,
@@ -393,6 +403,7 @@ public class Journal implements AutoCloseable {
             }
         }
         remember(entries);
+        move(entries.stream().map(Entry::cursor).filter(Objects::nonNull).toList());
         Set<UUID> notMine = owed.isEmpty() ? Set.of() : insert(owed, owners.toArray(UUID[]::new), joins);
         List<Kept> kept = new ArrayList<>(group.size());
         for (Entry entry : entries) {
@@ -409,6 +420,23 @@ public class Journal implements AutoCloseable {
         if (!rows.isEmpty()) {
             mappers.remembered.insert(Remembered.Columns.of(rows));
         }
+    }
+
+    private void move(List<Cursor> cursors) {
+        cursors.forEach(cursor -> mappers.cursors.move(cursor, clock.instant()));
+    }
+
+    /** How far an inlet has read; empty before its first page. */
+    public String cursor(String inlet) {
+        return Optional.ofNullable(mappers.cursors.find(inlet)).orElse("");
+    }
+
+    /** A page had no message in it. */
+    public void move(Cursor cursor) {
+        transaction.execute(() -> {
+            move(List.of(cursor));
+            return null;
+        });
     }
 
     private static Kept kept(Set<UUID> wanted, Set<UUID> notMine) {
@@ -465,7 +493,12 @@ public class Journal implements AutoCloseable {
                     return duplicateOf == null
                             ? entry
                             : new Entry(
-                                    entry.message.asDuplicateOf(duplicateOf), List.of(), List.of(), entry.hold, null);
+                                    entry.message.asDuplicateOf(duplicateOf),
+                                    List.of(),
+                                    List.of(),
+                                    entry.hold,
+                                    null,
+                                    entry.cursor);
                 })
                 .toList();
     }

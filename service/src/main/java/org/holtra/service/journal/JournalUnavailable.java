@@ -2,12 +2,14 @@ package org.holtra.service.journal;
 
 import java.sql.SQLException;
 import java.util.Set;
+import org.postgresql.util.PSQLException;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.transaction.TransactionException;
 
 /** The journal cannot take anything now. Nothing was kept, and whoever sent it must be told to come again. */
 public final class JournalUnavailable extends RuntimeException {
 
+    private static final String CURSORS = "inlet_cursor";
     private static final Set<String> PASSING = Set.of("08", "40", "53", "57");
 
     public JournalUnavailable(String why, Throwable cause) {
@@ -22,6 +24,17 @@ public final class JournalUnavailable extends RuntimeException {
             }
         }
         return false;
+    }
+
+    /** The same, and one message is at fault; not so where a page was read that is no longer the next one. */
+    public static boolean isOfTheMessage(Throwable e) {
+        for (Throwable at = e; at != null; at = at.getCause()) {
+            if (at instanceof PSQLException sql && sql.getServerErrorMessage() != null) {
+                return isOfTheData(e)
+                        && !CURSORS.equals(sql.getServerErrorMessage().getTable());
+            }
+        }
+        return isOfTheData(e);
     }
 
     /**

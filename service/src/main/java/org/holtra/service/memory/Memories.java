@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.Stream;
 import org.holtra.core.memory.Memory;
@@ -15,6 +16,7 @@ import org.holtra.core.memory.OperationForms;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Delivery;
@@ -22,9 +24,11 @@ import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.Remembered;
 import org.holtra.service.journal.StoredMessage;
 import org.holtra.service.reading.Readings;
+import org.holtra.service.setups.SetupAdopted;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
@@ -71,6 +75,29 @@ public class Memories {
         this.setups = setups;
         this.store = store;
         this.dispatcher = dispatcher;
+    }
+
+    /** What waits for late messages waits for them as the setup has it now, also where nothing more comes. */
+    @EventListener
+    void adopted(SetupAdopted event) {
+        String[] changed = Stream.of(names(event.after()))
+                .filter(name -> !lateness(event.before(), name).equals(lateness(event.after(), name)))
+                .toArray(String[]::new);
+        if (changed.length == 0) {
+            return;
+        }
+        try {
+            store.transaction.executeWithoutResult(status -> mapper.lookAgain(changed, store.clock.instant()));
+        } catch (DataAccessException | TransactionException e) {
+            log.warn("{} keep the allowed lateness they had until more comes: {}", List.of(changed), e.getMessage());
+        }
+    }
+
+    private static Optional<Duration> lateness(Setup setup, String name) {
+        return Remembered.isLookout(name)
+                ? Optional.ofNullable(setup.lookouts().get(Remembered.lookout(name)))
+                        .map(Lookout::lateness)
+                : Optional.ofNullable(setup.lanes().get(name)).map(Lane::memory).map(Memory::lateness);
     }
 
     /** Called every so often, by one thread: does all that can be done now. */

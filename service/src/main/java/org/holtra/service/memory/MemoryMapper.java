@@ -187,6 +187,10 @@ interface MemoryMapper {
     void forgetLane(@Param("lane") String lane);
 
     /** Keys of which nothing came for long. */
+    /** Has what waits in these lanes looked at, whenever it was due. */
+    @Update("update memory set due = #{now} where lane = any(#{lanes}::text[]) and due is not null")
+    void lookAgain(@Param("lanes") String[] lanes, @Param("now") Instant now);
+
     @Delete("delete from memory where lane = #{lane} and due is null and heard < #{before}")
     int forget(@Param("lane") String lane, @Param("before") Instant before);
 

@@ -5,6 +5,7 @@ import org.holtra.service.balance.Acknowledgements;
 import org.holtra.service.balance.TallyWriter;
 import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.cluster.Node;
+import org.holtra.service.connections.Diary;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
@@ -14,6 +15,7 @@ import org.holtra.service.intake.DeferredReader;
 import org.holtra.service.intake.Drain;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Learning;
+import org.holtra.service.intake.Sources;
 import org.holtra.service.jobs.Jobs;
 import org.holtra.service.journal.Backlog;
 import org.holtra.service.journal.Days;
@@ -56,6 +58,10 @@ class ServiceLifecycle implements SmartLifecycle {
     @Component
     record Spare(Spool spool, Drain drain, Memories memories, Forgetting forgetting, Listening listening) {}
 
+    /** What comes in, and what is told of how. */
+    @Component
+    record Incoming(Sources sources, Diary diary) {}
+
     /** What is learnt from messages. */
     @Component
     record Learnt(Learning learning, DeviceLives lives, FieldsSeen fields, DeferredReader deferred) {}
@@ -82,6 +88,7 @@ class ServiceLifecycle implements SmartLifecycle {
     private final PeriodicTasks periodicTasks;
     private final Spare spare;
     private final Doings doings;
+    private final Incoming incoming;
     private volatile boolean running;
 
     ServiceLifecycle(
@@ -91,7 +98,8 @@ class ServiceLifecycle implements SmartLifecycle {
             Dispatcher dispatcher,
             PeriodicTasks periodicTasks,
             Spare spare,
-            Doings doings) {
+            Doings doings,
+            Incoming incoming) {
         this.memory = memory;
         this.writers = writers;
         this.learnt = learnt;
@@ -99,6 +107,7 @@ class ServiceLifecycle implements SmartLifecycle {
         this.periodicTasks = periodicTasks;
         this.spare = spare;
         this.doings = doings;
+        this.incoming = incoming;
     }
 
     @Override
@@ -132,6 +141,8 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(3_000, learnt.fields::write);
         periodicTasks.every(2_000, learnt.lives::hearOfOthers);
         periodicTasks.every(30_000, learnt.fields::hearOfOthers);
+        periodicTasks.promptly("sources", 500, incoming.sources::tick);
+        periodicTasks.every(500, incoming.diary::flush);
         periodicTasks.promptly("deferred", 200, learnt.deferred::run);
         periodicTasks.every(2_000, learnt.learning::lookForSilence);
         periodicTasks.every(10_000, memory.intake::forget);
@@ -184,6 +195,7 @@ class ServiceLifecycle implements SmartLifecycle {
     @Override
     public void stop() {
         running = false;
+        incoming.sources.close();
         learnt.deferred.close();
         doings.jobs.close();
         dispatcher.close();
@@ -195,6 +207,7 @@ class ServiceLifecycle implements SmartLifecycle {
         learnt.lives.writeAll();
         learnt.fields.write();
         dispatcher.writeHealth();
+        incoming.diary.flush();
         writers.node.leave();
     }
 

@@ -23,6 +23,7 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  * @param keysOfALane how many keys a lane with memory, or a lookout, remembers at most
  * @param outletsReach how far outlets may reach: {@code public} addresses, {@code private} ones too, or {@code local} ones, of
  *     this machine, as well
+ * @param filesFolder the folder beneath which inlets and outlets may use files; null for none
  * @param trustedProxies addresses of the proxies whose forwarded headers are believed; empty for none
  * @param scriptMegabytes how much memory each process that runs scripts may take
  */
@@ -40,7 +41,12 @@ public record HoltraSettings(
         @DefaultValue("30") int keepAttemptsDays,
         @DefaultValue("1000000") int keysOfALane,
         @DefaultValue("public") String outletsReach,
+        Path filesFolder,
         @DefaultValue List<String> trustedProxies) {
+
+    public HoltraSettings {
+        filesFolder = filesFolder == null || filesFolder.toString().isEmpty() ? null : filesFolder;
+    }
 
     /**
      * After three calls in a row that had to be stopped, a script rests for a minute. A message whose turn does not come for

@@ -5,7 +5,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Locale;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
@@ -14,7 +13,7 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.SpoolReports;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.intake.Inlets;
+import org.holtra.service.intake.Sources;
 import org.holtra.service.journal.LaneDebt;
 import org.holtra.service.journal.Records;
 import org.holtra.service.setups.Setups;
@@ -38,7 +37,7 @@ class Signs {
     private static final Duration LEAST_SILENCE = Duration.ofMinutes(10);
 
     private final Setups setups;
-    private final Inlets inlets;
+    private final Sources sources;
     private final Dispatcher dispatcher;
     private final Records records;
     private final LastDay lastDay;
@@ -48,8 +47,8 @@ class Signs {
     @Component
     record Past(Records records, LastDay lastDay) {}
 
-    Signs(Setups setups, Inlets inlets, Dispatcher dispatcher, Past past, SpoolReports spools) {
-        this.inlets = inlets;
+    Signs(Setups setups, Sources sources, Dispatcher dispatcher, Past past, SpoolReports spools) {
+        this.sources = sources;
         this.lastDay = past.lastDay;
         this.setups = setups;
         this.dispatcher = dispatcher;
@@ -61,7 +60,7 @@ class Signs {
         Setup setup = setups.current();
         List<Trouble> all = new ArrayList<>();
         setups.uncompiled().ifPresent(one -> all.add(new Trouble("setup", "" + one.revision(), now, one.text())));
-        inlets.unopened()
+        sources.broken()
                 .forEach((name, why) ->
                         all.add(new Trouble("inlet", name, now, "inlet " + name + " cannot be opened: " + why)));
         deferred(now, all);
@@ -103,7 +102,7 @@ class Signs {
                         outlet.name(),
                         outlet.health().since(),
                         "outlet " + outlet.name() + " is "
-                                + outlet.health().state().name().toLowerCase(Locale.ROOT) + ": "
+                                + outlet.health().state().word() + ": "
                                 + outlet.health().reason())));
     }
 

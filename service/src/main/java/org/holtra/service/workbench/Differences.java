@@ -30,9 +30,7 @@ final class Differences {
 
     static boolean same(Content was, Content now) {
         return Arrays.equals(was.body(), now.body())
-                && was.path().equals(now.path())
-                && was.query().equals(now.query())
-                && was.headers().equals(now.headers())
+                && was.envelope().equals(now.envelope())
                 && Objects.equals(was.contentType(), now.contentType());
     }
 
@@ -52,9 +50,10 @@ final class Differences {
 
     private static Map<String, String> flat(Content content) {
         Map<String, String> flat = new LinkedHashMap<>();
-        flat.put("path", content.path());
-        content.query().forEach(one -> flat.put("query." + one.getKey(), one.getValue()));
-        content.headers().forEach((name, value) -> flat.put("headers." + name, value));
+        flat.putAll(content.envelope().texts());
+        content.envelope()
+                .named()
+                .forEach((name, values) -> values.forEach(one -> flat.put(name + "." + one.getKey(), one.getValue())));
         flat.put("contentType", String.valueOf(content.contentType()));
         try {
             flatten("body", JSON.readValue(content.body(), Object.class), flat);

@@ -156,7 +156,7 @@ class WorkbenchPagesTest extends InBrowser {
         Assertions.assertThat(desk.came()).isEmpty();
         button("Send").click();
 
-        assertThat(panel("Result")).containsText("status 200");
+        assertThat(panel("Result")).containsText("answered 200");
         page.getByText("its trace").click();
         assertThat(panel("Trials")).containsText("Trial on frost");
         Assertions.assertThat(desk.came().getFirst().header("Holtra-Trial")).isEqualTo("true");

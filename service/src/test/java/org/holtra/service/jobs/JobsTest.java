@@ -147,7 +147,8 @@ class JobsTest {
 
         JsonNode content = client.get("/api/v1/dead/" + delivery + "/content");
         Map<String, Object> edited = new HashMap<>();
-        edited.put("path", content.path("path").asString());
+        edited.put("texts", Map.of("path", "/mended"));
+        edited.put("named", Map.of("headers", List.of(Map.of("name", "X-Mended", "value", "by hand"))));
         edited.put("contentType", content.path("contentType").asString());
         edited.put("body", "{\"n\":\"by hand\"}");
         good(client.post("/api/v1/dead/" + delivery + "/edit-retry", edited));
@@ -155,6 +156,8 @@ class JobsTest {
         assertThat(content.path("body").asString()).isEqualTo("{\"n\":0}");
         client.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
         assertThat(receiver.came().getLast().body()).isEqualTo("{\"n\":\"by hand\"}");
+        assertThat(receiver.came().getLast().target()).endsWith("/mended");
+        assertThat(receiver.came().getLast().header("X-Mended")).isEqualTo("by hand");
         assertThat(receiver.came().getLast().header("Idempotency-Key")).isEqualTo(id + ".u");
     }
 

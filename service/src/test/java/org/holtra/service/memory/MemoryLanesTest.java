@@ -84,6 +84,20 @@ class MemoryLanesTest extends ServiceTest {
     }
 
     @Test
+    void aShorterAllowedLatenessCountsForWhatWaitsAlready() {
+        String memory = "memory: {lateness: %s, downsample: {every: 15m, fields: {t: mean}}}";
+        adopt(memory.formatted("12h"));
+        send("a", "03:00:00", "\"t\":1");
+        String last = send("a", "03:10:00", "\"t\":2");
+        becomes(last, "remembered");
+
+        adopt(memory.formatted("1s"));
+
+        assertThat(came(1).getFirst().path("t").asDouble()).isEqualTo(1.5);
+        booksBalance();
+    }
+
+    @Test
     void aLaneOfChangesHoldsBackWhatTellsNothingNew() {
         adopt("memory: {changed: {by: {t: 0.5}}}");
         String one = send("a", "03:00:00", "\"t\":1");

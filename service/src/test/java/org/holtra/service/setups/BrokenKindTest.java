@@ -9,7 +9,9 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
-import org.holtra.service.intake.InletKind;
+import org.holtra.service.intake.Source;
+import org.holtra.service.intake.SourceContext;
+import org.holtra.service.intake.SourceKind;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
 import org.holtra.service.support.TestDatabase;
@@ -23,7 +25,7 @@ class BrokenKindTest {
     private static final String FORM = "{\"type\":\"object\"}";
 
     /** Fails whenever something is to be opened. */
-    static class Broken implements InletKind, OutletKind {
+    static class Broken implements SourceKind, OutletKind {
 
         @Override
         public String name() {
@@ -41,10 +43,8 @@ class BrokenKindTest {
         }
 
         @Override
-        public void adopted(Map<String, Inlet> inlets) {
-            if (!inlets.isEmpty()) {
-                throw new IllegalStateException("no door can be found");
-            }
+        public Source open(SourceContext context) {
+            throw new IllegalStateException("no door can be found");
         }
 
         @Override

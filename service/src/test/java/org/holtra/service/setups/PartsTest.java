@@ -86,10 +86,11 @@ class PartsTest {
         post(LANE + "/close");
         String id = send("pt-1");
 
-        JsonNode row = CLIENT.get("/api/v1/lanes").valueStream().findFirst().orElseThrow();
+        JsonNode row = Client.await(
+                () -> CLIENT.get("/api/v1/lanes").valueStream().findFirst().orElseThrow(),
+                lane -> lane.path("owes").asInt() == 1);
         assertThat(row.path("state").asString()).isEqualTo("closed");
         assertThat(row.path("trouble").asString()).isEqualTo("closed");
-        assertThat(row.path("owes").asInt()).isEqualTo(1);
         assertThat(Client.state(CLIENT.trace(id))).isEqualTo("waiting");
         assertThat(arrived(id)).isFalse();
 

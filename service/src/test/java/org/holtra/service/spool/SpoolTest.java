@@ -26,7 +26,20 @@ class SpoolTest {
 
     private Spool spool() throws Exception {
         return new Spool(new HoltraSettings(
-                null, 64, null, Duration.ofMillis(500), 128, "one", folder, 64, 90, 30, 1_000_000, "local", List.of()));
+                null,
+                64,
+                null,
+                Duration.ofMillis(500),
+                128,
+                "one",
+                folder,
+                64,
+                90,
+                30,
+                1_000_000,
+                "local",
+                null,
+                List.of()));
     }
 
     private Arrival arrival(int number) {

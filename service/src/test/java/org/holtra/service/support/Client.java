@@ -53,7 +53,7 @@ public final class Client {
     /** A call without the key. */
     public Answer call(String method, String path, byte[] body, String... headers) {
         HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(address + path))
-                .timeout(Duration.ofSeconds(30))
+                .timeout(Duration.ofMinutes(2))
                 .method(
                         method,
                         body == null

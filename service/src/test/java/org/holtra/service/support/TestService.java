@@ -24,9 +24,16 @@ public final class TestService implements AutoCloseable {
     private final TestDatabase database;
     private final JsonNode welcome;
     private final Path folder;
+    private final Map<String, Object> special;
     private final int port;
 
-    private TestService(ConfigurableApplicationContext context, TestDatabase database, JsonNode welcome, Path folder) {
+    private TestService(
+            ConfigurableApplicationContext context,
+            TestDatabase database,
+            JsonNode welcome,
+            Path folder,
+            Map<String, Object> special) {
+        this.special = special;
         this.context = context;
         this.database = database;
         this.welcome = welcome;
@@ -50,7 +57,7 @@ public final class TestService implements AutoCloseable {
             Path folder = Files.createTempDirectory("holtra-test");
             ConfigurableApplicationContext context = run(database, folder, special);
             return new TestService(
-                    context, database, JsonMapper.shared().readTree(folder.resolve("welcome.json")), folder);
+                    context, database, JsonMapper.shared().readTree(folder.resolve("welcome.json")), folder, special);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -64,7 +71,8 @@ public final class TestService implements AutoCloseable {
                     run(database, folder, Map.of(), HoltraApplication.class, more),
                     database,
                     JsonMapper.shared().readTree(folder.resolve("welcome.json")),
-                    folder);
+                    folder,
+                    Map.of());
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -72,16 +80,14 @@ public final class TestService implements AutoCloseable {
 
     /** Starts it anew, on the same database and with the same key file, after it was closed. */
     public TestService again() {
-        return new TestService(run(database, folder), database, welcome, folder);
+        return new TestService(run(database, folder, special), database, welcome, folder, special);
     }
 
     /** Another node on the same database. */
     public TestService beside() {
-        return new TestService(run(database, folder, Map.of("holtra.node", "other")), database, welcome, folder);
-    }
-
-    private static ConfigurableApplicationContext run(TestDatabase database, Path folder) {
-        return run(database, folder, Map.of());
+        Map<String, Object> its = new LinkedHashMap<>(special);
+        its.put("holtra.node", "other");
+        return new TestService(run(database, folder, its), database, welcome, folder, its);
     }
 
     private static ConfigurableApplicationContext run(TestDatabase database, Path folder, Map<String, Object> special) {

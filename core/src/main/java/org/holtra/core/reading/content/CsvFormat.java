@@ -13,7 +13,8 @@ import tools.jackson.dataformat.csv.CsvSchema;
 
 /**
  * Lines of values (RFC 4180), separated by commas, semicolons or tabs, whichever the first line has most of. They become
- * {@code lines}, a list of lists; where the first line holds names, {@code rows} too, a list of objects.
+ * {@code lines}, a list of lists; where the first line holds names, {@code rows} too, a list of objects; and of a single row
+ * its values under their names.
  */
 final class CsvFormat implements Format.Parser {
 
@@ -44,7 +45,11 @@ final class CsvFormat implements Format.Parser {
         fields.put("lines", lines);
         if (lines.size() > 1
                 && lines.getFirst().stream().allMatch(name -> name instanceof String text1 && !text1.isBlank())) {
-            fields.put("rows", rows(lines));
+            List<Map<String, Object>> rows = rows(lines);
+            fields.put("rows", rows);
+            if (rows.size() == 1) {
+                rows.getFirst().forEach(fields::putIfAbsent);
+            }
         }
         return fields;
     }

@@ -16,10 +16,10 @@ import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
-import org.holtra.core.setup.Inlet;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
+import org.holtra.service.intake.SourceContext;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.web.WebProblem;
 import org.slf4j.Logger;
@@ -242,7 +242,7 @@ final class HttpInletServlet extends HttpServlet {
     private Arrival arrival(HttpServletRequest request, HttpInlets.Door door, Credential credential, byte[] body) {
         String query = request.getQueryString();
         return new Arrival(
-                intake.nextId(),
+                door.context().nextId(),
                 door.inlet().name(),
                 request.getRemoteAddr(),
                 request.getRequestURI() + (query == null ? "" : "?" + MaskedQuery.of(query)),
@@ -280,11 +280,11 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     private SignedIds.Outcome taken(Arrival arrival, Exchange exchange) {
-        Inlet inlet = exchange.door.inlet();
+        SourceContext context = exchange.door.context();
         return arrival.idempotencyKey() == null
-                ? new SignedIds.Outcome(intake.take(arrival, inlet), true)
+                ? new SignedIds.Outcome(context.take(arrival), true)
                 : signedIds.take(
-                        inlet.name(), arrival.idempotencyKey(), clock.instant(), () -> intake.take(arrival, inlet));
+                        arrival.inlet(), arrival.idempotencyKey(), clock.instant(), () -> context.take(arrival));
     }
 
     /** @param first whether this request brought the message; else it brought it again */
@@ -295,8 +295,9 @@ final class HttpInletServlet extends HttpServlet {
             try {
                 if (failure == null) {
                     if (first) {
-                        intake.acknowledged(id, inlet);
+                        exchange.door.context().acknowledged(id);
                     }
+                    exchange.door.context().connection().good(id.received());
                     accepted(exchange.response, id);
                 } else {
                     refused(inlet, failure);

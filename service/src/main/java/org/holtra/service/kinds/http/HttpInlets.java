@@ -1,16 +1,19 @@
 package org.holtra.service.kinds.http;
 
-import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
+import org.holtra.service.connections.Connection.State;
+import org.holtra.service.intake.Source;
+import org.holtra.service.intake.SourceContext;
 import org.springframework.stereotype.Component;
 
-/** The active http inlets, by path. */
+/** The open http inlets, by path. */
 @Component
 class HttpInlets {
 
@@ -25,12 +28,21 @@ class HttpInlets {
      * @param contentTypes those it takes, in lower case; empty for those of its format
      */
     record Door(
-            Inlet inlet, String credential, int maxBytes, List<String> contentTypes, Set<String> headers, Gate gate) {
+            SourceContext context,
+            String credential,
+            int maxBytes,
+            List<String> contentTypes,
+            Set<String> headers,
+            Gate gate) {
+
+        Inlet inlet() {
+            return context.inlet();
+        }
 
         /** @param header the value of Content-Type, or null */
         boolean takes(String header) {
             if (contentTypes.isEmpty()) {
-                Format format = inlet.contents().format();
+                Format format = inlet().contents().format();
                 return format == null || format.takes(header);
             }
             String type = header == null ? "" : header.split(";", 2)[0].strip().toLowerCase(Locale.ROOT);
@@ -38,25 +50,27 @@ class HttpInlets {
         }
     }
 
-    private volatile Map<String, Door> doors = Map.of();
+    private final Map<String, Door> doors = new ConcurrentHashMap<>();
 
-    void adopted(Map<String, Inlet> inlets) {
-        Map<String, Door> next = new HashMap<>();
-        for (Inlet inlet : inlets.values()) {
-            Map<String, Object> at = inlet.at();
-            List<String> types = lower(at.get("contentTypes"));
-            int limit = at.get("maxBytes") instanceof Number number ? number.intValue() : USUAL_LIMIT;
-            next.put(
-                    (String) at.get("path"),
-                    new Door(
-                            inlet,
-                            (String) at.get("credential"),
-                            limit,
-                            types,
-                            Set.copyOf(lower(at.get("headers"))),
-                            gate(inlet)));
+    /** From now on the inlet takes what comes to its path, until it is closed. */
+    Source open(SourceContext context) {
+        Inlet inlet = context.inlet();
+        Map<String, Object> at = inlet.at();
+        String path = (String) at.get("path");
+        Door door = new Door(
+                context,
+                (String) at.get("credential"),
+                at.get("maxBytes") instanceof Number number ? number.intValue() : USUAL_LIMIT,
+                lower(at.get("contentTypes")),
+                Set.copyOf(lower(at.get("headers"))),
+                gate(inlet));
+        doors.put(path, door);
+        if (inlet.closed()) {
+            context.connection().become(State.CLOSED, "requests are answered 503");
+        } else {
+            context.connection().become(State.CONNECTED, "takes requests at " + HttpInletServlet.ROOT + "/" + path);
         }
-        doors = Map.copyOf(next);
+        return () -> doors.remove(path, door);
     }
 
     private static List<String> lower(Object names) {
@@ -72,7 +86,7 @@ class HttpInlets {
         double rate = inlet.at().get("perSecond") instanceof Number number ? number.doubleValue() : 0;
         int most = inlet.at().get("atOnce") instanceof Number number ? number.intValue() : 0;
         return doors.values().stream()
-                .filter(door -> door.inlet.name().equals(inlet.name()) && door.gate.isLike(rate, most))
+                .filter(door -> door.inlet().name().equals(inlet.name()) && door.gate.isLike(rate, most))
                 .map(Door::gate)
                 .findFirst()
                 .orElseGet(() -> new Gate(rate, most, System::nanoTime));

@@ -15,16 +15,19 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
+import org.holtra.core.shape.ShapeField;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
-import org.holtra.service.intake.InletKind;
+import org.holtra.service.intake.Source;
+import org.holtra.service.intake.SourceContext;
+import org.holtra.service.intake.SourceKind;
 import org.holtra.service.settings.HoltraSettings;
 import org.springframework.stereotype.Component;
 
 /** The kind {@code http}: senders post to us, and we to destinations. */
 @Component
-public class HttpKind implements InletKind, OutletKind, AutoCloseable {
+public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
 
     private final HttpInlets inlets;
     private final InstantSource clock;
@@ -64,6 +67,11 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
     }
 
     @Override
+    public List<ShapeField> shapeFields() {
+        return HttpShape.FIELDS;
+    }
+
+    @Override
     public List<String> batchForms() {
         return BatchBody.words();
     }
@@ -82,8 +90,29 @@ public class HttpKind implements InletKind, OutletKind, AutoCloseable {
     }
 
     @Override
-    public void adopted(Map<String, Inlet> adopted) {
-        inlets.adopted(adopted);
+    public Source open(SourceContext context) {
+        return inlets.open(context);
+    }
+
+    /** Those who post here are told to come again, and not all of them do: what they send is spooled. */
+    @Override
+    public boolean canWait() {
+        return false;
+    }
+
+    @Override
+    public boolean answersWhileClosed() {
+        return true;
+    }
+
+    @Override
+    public boolean addressIsPath() {
+        return true;
+    }
+
+    @Override
+    public boolean overlaps() {
+        return true;
     }
 
     @Override

@@ -44,14 +44,14 @@ record HttpTarget(
 
     /** The address of a request: the outlet's, the lane's path, and the query of both. */
     String address(Content content) {
-        StringBuilder address = new StringBuilder(joined(url, content.path()));
+        StringBuilder address = new StringBuilder(joined(url, content.envelope().text(HttpShape.PATH)));
         List<Map.Entry<String, String>> parameters = new ArrayList<>(query);
-        parameters.addAll(content.query());
+        parameters.addAll(content.envelope().named(HttpShape.QUERY));
         if (credential instanceof Credential.Query(String name, String value)) {
             parameters.add(Map.entry(encode(name), encode(value)));
         }
         if (!parameters.isEmpty()) {
-            address.append(content.path().contains("?") ? '&' : '?')
+            address.append(content.envelope().text(HttpShape.PATH).contains("?") ? '&' : '?')
                     .append(parameters.stream()
                             .map(parameter -> parameter.getKey() + "=" + parameter.getValue())
                             .collect(Collectors.joining("&")));
@@ -62,7 +62,7 @@ record HttpTarget(
     /** All headers but those that the client makes itself. */
     Map<String, String> headers(Content content) {
         Map<String, String> all = new LinkedHashMap<>(headers);
-        all.putAll(content.headers());
+        content.envelope().named(HttpShape.HEADERS).forEach(header -> all.put(header.getKey(), header.getValue()));
         switch (credential) {
             case Credential.Bearer(String token) -> all.put("Authorization", "Bearer " + token);
             case Credential.Basic(String user, String password) ->
