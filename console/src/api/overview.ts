@@ -86,12 +86,22 @@ export type ConnectionStatus = {
   lastGood: string | null;
 };
 
+/** A step of the look whether an outlet would work. */
+export type CheckStep = {
+  step: string;
+  result: "passed" | "failed" | "uncertain";
+  told: string;
+  mend: string | null;
+  micros: number;
+};
+
 /** Something that happened to an inlet or outlet. */
 export type DiaryLine = { at: string; node: string; line: string; detail: string | null };
 
 export type Outlet = {
   name: string;
   kind: string;
+  address: string;
   to: Fields;
   preset: string | null;
   state: "flowing" | "paused" | "broken" | "blocked" | "closed";
@@ -126,6 +136,7 @@ export const overview = {
   outlets: () => call<Outlet[]>("GET", "/api/v1/outlets"),
   diary: (of: "inlets" | "outlets", name: string) =>
     call<DiaryLine[]>("GET", `/api/v1/${of}/${encodeURIComponent(name)}/diary`),
+  check: (name: string) => call<CheckStep[]>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/check`, {}),
   tryOutlet: (name: string) =>
     call<{ state: string }>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/try`, {}),
 };

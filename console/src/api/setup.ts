@@ -7,6 +7,13 @@ export type Fields = { [name: string]: unknown };
 
 export type Thing = "models" | "lookups" | "inlets" | "outlets" | "lanes" | "lookouts";
 
+/** A kind of inlet or outlet, with the schema of what can be said of one; null where there is none. */
+export type Kind = {
+  name: string;
+  inlet: { title: string; description: string } | null;
+  outlet: { title: string; description: string } | null;
+};
+
 export type Draft = {
   thing: Thing;
   name: string;
@@ -95,6 +102,7 @@ export const setup = {
   tableFromCsv: (name: string, csv: string) =>
     call<Fields>("POST", `/api/v1/lookups/${encodeURIComponent(name)}/csv`, csv, "text/csv"),
   presets: () => call<Preset[]>("GET", "/api/v1/presets"),
+  kinds: () => call<Kind[]>("GET", "/api/v1/kinds"),
   paste: (text: string) => call<Proposal>("POST", "/api/v1/paste", { text }),
   setupRevisions: () => call<Revision[]>("GET", "/api/v1/setup/revisions"),
   setupRevision: (revision: number) => call<Revision>("GET", `/api/v1/setup/revisions/${revision}`),

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type Outlet } from "../api";
+import { Check } from "../parts/check";
 import { Diary } from "../parts/diary";
 import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
 import { Remove } from "../parts/remove";
@@ -54,7 +55,7 @@ export function OutletsPage({ name }: { name?: string }) {
                   </span>
                 </span>
                 <span className="flex gap-3 text-[12px] text-ink-soft">
-                  <span className="truncate font-mono">{String(one.to.url ?? "")}</span>
+                  <span className="truncate font-mono">{one.address}</span>
                   <span className="ml-auto whitespace-nowrap">
                     {count(one.traffic.dayMessages)} in the last day
                   </span>
@@ -252,6 +253,7 @@ function One({ outlet }: { outlet: Outlet }) {
                 ))}
             <NewLane query={{ outlet: outlet.name }} label="New lane to this outlet" />
           </p>
+          <Check name={outlet.name} />
         </div>
       </Panel>
       {part.data?.content && (

@@ -14,16 +14,28 @@ export function Start({ of, onStart }: { of: "inlet" | "outlet"; onStart: (start
     staleTime: Number.POSITIVE_INFINITY,
   });
   const [chosen, setChosen] = useState<Preset | null>(null);
-  const bare: Fields = of === "inlet" ? { kind: "http", at: {} } : { kind: "http", to: {} };
+  const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Number.POSITIVE_INFINITY });
+  const bare = (kind: string): Fields => ({ kind, [of === "inlet" ? "at" : "to"]: {} });
   return (
     <div className="space-y-4">
       {of === "outlet" && <Paste onStart={onStart} />}
       <Panel
         title={of === "outlet" ? "Or begin with a well-known shape" : "Begin with a well-known shape"}
         aside={
-          <Button onClick={() => onStart({ content: bare, title: "from nothing" })}>
-            Begin with nothing
-          </Button>
+          <>
+            <span>Or an empty one:</span>
+            {(kinds.data ?? [])
+              .filter((kind) => kind[of] !== null)
+              .map((kind) => (
+                <Button
+                  key={kind.name}
+                  title={kind[of]?.description}
+                  onClick={() => onStart({ content: bare(kind.name), title: `empty, of kind ${kind.name}` })}
+                >
+                  {kind.name}
+                </Button>
+              ))}
+          </>
         }
       >
         <ul className="grid gap-3 px-4 py-3 md:grid-cols-2 xl:grid-cols-3">

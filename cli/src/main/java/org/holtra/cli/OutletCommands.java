@@ -10,7 +10,7 @@ import tools.jackson.databind.JsonNode;
         name = "outlet",
         mixinStandardHelpOptions = true,
         description = "The ways out.",
-        synopsisSubcommandLabel = "(list | log | try | open | close)")
+        synopsisSubcommandLabel = "(list | check | log | try | open | close)")
 final class OutletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and how they stand.")
@@ -58,6 +58,40 @@ final class OutletCommands {
                                 outlet.path("monthly").asDouble(),
                                 outlet.at("/price/currency").asString(""))
                         .strip();
+    }
+
+    @Command(
+            name = "check",
+            mixinStandardHelpOptions = true,
+            description = "Looks step by step whether one would work. Sends nothing of a message.")
+    int check(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode steps = connection
+                .api()
+                .post(
+                        "/api/v1/outlets/" + Api.encode(name) + "/check",
+                        Api.mapper().createObjectNode());
+        boolean failed = false;
+        for (JsonNode step : steps) {
+            failed |= step.path("result").asString().equals("failed");
+        }
+        if (!output.asJson(steps)) {
+            Table table = new Table("step", "result", ">took", "found");
+            for (JsonNode step : steps) {
+                table.row(
+                        step.path("step").asString(),
+                        step.path("result").asString(),
+                        Words.millis(step.path("micros").asLong()),
+                        step.path("told").asString()
+                                + (step.path("mend").isNull()
+                                        ? ""
+                                        : ". " + step.path("mend").asString()));
+            }
+            table.print(output, "There is nothing to look at.");
+        }
+        return failed ? Holtra.NOT_WELL : 0;
     }
 
     @Command(

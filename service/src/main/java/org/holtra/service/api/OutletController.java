@@ -44,6 +44,7 @@ class OutletController {
     record OutletView(
             String name,
             String kind,
+            String address,
             Map<String, Object> to,
             String preset,
             String state,
@@ -132,6 +133,7 @@ class OutletController {
         return new OutletView(
                 outlet.name(),
                 outlet.kind(),
+                dispatcher.address(outlet),
                 outlet.to(),
                 outlet.preset(),
                 state.health().state().word(),

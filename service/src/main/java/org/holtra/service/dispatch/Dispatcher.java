@@ -20,6 +20,8 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.Node;
+import org.holtra.service.connections.CheckStep;
+import org.holtra.service.connections.Thing;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.journal.Delivery;
@@ -242,6 +244,25 @@ public class Dispatcher {
         }
         runner.tryNow();
         return true;
+    }
+
+    /** Where an outlet sends, as people are told it. */
+    public String address(Outlet outlet) {
+        return kinds.get(outlet.kind()).address(outlet);
+    }
+
+    /** Looks step by step whether an outlet would work, as it is or as somebody wants it to be. */
+    public List<CheckStep> check(Outlet outlet) {
+        List<CheckStep> steps = kinds.get(outlet.kind())
+                .check(outlet, credentials.find(outlet.credential()).orElse(null));
+        steps.stream()
+                .filter(step -> step.result() == CheckStep.Result.FAILED)
+                .forEach(step -> context.diary()
+                        .write(
+                                Thing.outlet(outlet.name()),
+                                "check: " + step.step() + " failed: " + step.told(),
+                                step.mend()));
+        return steps;
     }
 
     /** What an attempt would send through an outlet; empty if there is none of that name. */

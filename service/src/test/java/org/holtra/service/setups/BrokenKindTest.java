@@ -2,10 +2,12 @@ package org.holtra.service.setups;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
+import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
@@ -49,6 +51,16 @@ class BrokenKindTest {
 
         @Override
         public String address(Inlet inlet) {
+            return "";
+        }
+
+        @Override
+        public List<CheckStep> check(Outlet outlet, Credential credential) {
+            return List.of();
+        }
+
+        @Override
+        public String address(Outlet outlet) {
             return "";
         }
 

@@ -56,6 +56,24 @@ class SetupApiTest {
     }
 
     @Test
+    void theKindsTellWhatCanBeSaidOfThem() {
+        JsonNode kinds = CLIENT.get("/api/v1/kinds");
+
+        assertThat(kinds.valueStream().map(kind -> kind.path("name").asString()))
+                .containsExactly("file", "http");
+        JsonNode file = kinds.get(0);
+        assertThat(file.at("/inlet/required/0").asString()).isEqualTo("folder");
+        assertThat(file.path("shape")).isEmpty();
+        JsonNode http = kinds.get(1);
+        assertThat(http.at("/outlet/properties/url/title").asString()).isEqualTo("Address");
+        assertThat(http.path("shape")
+                        .valueStream()
+                        .map(field -> field.path("name").asString()))
+                .containsExactly("path", "query", "headers");
+        assertThat(http.path("batchForms").toString()).isEqualTo("[\"list\",\"lines\"]");
+    }
+
+    @Test
     void checkTellsEveryErrorAtItsLineAndChangesNothing() {
         int before = revision();
         String wrong = SETUP.replace("credential: s}", "credential: nobody}")

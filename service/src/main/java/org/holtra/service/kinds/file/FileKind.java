@@ -5,11 +5,13 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
+import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
@@ -63,6 +65,16 @@ class FileKind implements SourceKind, OutletKind, AutoCloseable {
     @Override
     public Source open(SourceContext context) {
         return FileSource.start(context, root);
+    }
+
+    @Override
+    public String address(Outlet outlet) {
+        return outlet.to().get("folder") + "/" + outlet.to().get("file");
+    }
+
+    @Override
+    public List<CheckStep> check(Outlet outlet, Credential credential) {
+        return new FileCheck(root).run(String.valueOf(outlet.to().get("folder")));
     }
 
     @Override

@@ -16,6 +16,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.ShapeField;
+import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
@@ -118,6 +119,19 @@ public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
     @Override
     public String address(Inlet inlet) {
         return HttpInletServlet.ROOT + "/" + inlet.at().get("path");
+    }
+
+    @Override
+    public String address(Outlet outlet) {
+        return String.valueOf(outlet.to().get("url"));
+    }
+
+    @Override
+    public List<CheckStep> check(Outlet outlet, Credential credential) {
+        HttpTarget target = HttpTarget.of(outlet, credential);
+        try (HttpSink sink = new HttpSink(target, outlet, new HttpSink.Surroundings(clock, deadlines, reach))) {
+            return new HttpCheck(target, new CheckedAddresses(reach), sink).run();
+        }
     }
 
     @Override

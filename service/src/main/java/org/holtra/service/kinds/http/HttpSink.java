@@ -54,6 +54,7 @@ import org.holtra.core.delivery.VerdictRules;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.Content;
+import org.holtra.core.shape.Envelope;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
 import org.holtra.service.dispatch.Request;
@@ -217,6 +218,22 @@ final class HttpSink implements Sink {
                             : new ByteArrayEntity(asked.content().body(), ContentType.parse(contentType)));
         }
         return request;
+    }
+
+    /**
+     * Asks what may be asked at the outlet's address, with all that its requests have but content.
+     *
+     * @return the status it is answered with
+     */
+    int probe() throws IOException {
+        Content nothing = new Content(Envelope.EMPTY, null, new byte[0]);
+        HttpUriRequestBase request = new HttpUriRequestBase("OPTIONS", java.net.URI.create(target.address(nothing)));
+        target.headers(nothing).forEach(request::setHeader);
+        return client.execute(request, ClassicHttpResponse::getCode);
+    }
+
+    String masked(String text) {
+        return target.masked(text);
     }
 
     @Override

@@ -1,0 +1,44 @@
+import { useMutation } from "@tanstack/react-query";
+import { api, type CheckStep } from "../api";
+import { Button } from "../ui/button";
+import { Mark } from "../ui/mark";
+import { took } from "../words";
+
+/** Looks whether an outlet would work, and shows each step with what to do about the one that failed. */
+export function Check({ name }: { name: string }) {
+  const check = useMutation({ mutationFn: () => api.check(name) });
+  return (
+    <div className="space-y-2">
+      <div className="flex items-center gap-3 text-[13px]">
+        <Button onClick={() => check.mutate()} disabled={check.isPending}>
+          {check.isPending ? "Checking…" : "Check"}
+        </Button>
+        <span className="text-ink-soft">
+          Name, connection, TLS and credential; sends nothing of a message.
+        </span>
+      </div>
+      {check.isError && (
+        <p role="alert" className="text-bad">
+          {check.error.message}
+        </p>
+      )}
+      {check.data && <Steps steps={check.data} />}
+    </div>
+  );
+}
+
+export function Steps({ steps }: { steps: CheckStep[] }) {
+  return (
+    <ol aria-label="Steps of the check" className="text-[13px]">
+      {steps.map((step) => (
+        <li key={step.step} className="flex flex-wrap items-baseline gap-2 border-t border-rule py-1">
+          <span className="w-28 font-medium">{step.step}</span>
+          <Mark state={step.result} />
+          <span>{step.told}</span>
+          <span className="ml-auto text-ink-faint">{took(step.micros)}</span>
+          {step.mend && <span className="basis-full pl-30 text-wait">{step.mend}</span>}
+        </li>
+      ))}
+    </ol>
+  );
+}

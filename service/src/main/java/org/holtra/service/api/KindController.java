@@ -1,0 +1,71 @@
+package org.holtra.service.api;
+
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.holtra.core.setup.Kind;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** The kinds of inlets and outlets there are, and what can be said of each. */
+@RestController
+@RequestMapping("/api/v1/kinds")
+class KindController {
+
+    /**
+     * @param inlet JSON Schema of an inlet's {@code at}; null if there are no inlets of this kind
+     * @param outlet JSON Schema of an outlet's {@code to}; null if there are no outlets of this kind
+     * @param inletCredentials the forms of credential that its inlets can check a sender by
+     * @param outletCredentials the forms of credential that its outlets can present
+     * @param shape what a shape may say beside the body, for lanes to its outlets
+     * @param batchForms the words for how its batches may stand together, the usual one first
+     */
+    record KindView(
+            String name,
+            JsonNode inlet,
+            JsonNode outlet,
+            Set<String> inletCredentials,
+            Set<String> outletCredentials,
+            List<ShapeFieldView> shape,
+            List<String> batchForms) {}
+
+    /** @param named whether it is values by name, and not one text */
+    record ShapeFieldView(String name, boolean named) {}
+
+    private final List<KindView> kinds;
+
+    KindController(Collection<Kind> kinds) {
+        this.kinds = kinds.stream()
+                .sorted(Comparator.comparing(Kind::name))
+                .map(KindController::view)
+                .toList();
+    }
+
+    private static KindView view(Kind kind) {
+        return new KindView(
+                kind.name(),
+                schema(kind.inletForm()),
+                schema(kind.outletForm()),
+                new TreeSet<>(kind.inletCredentials()),
+                new TreeSet<>(kind.outletCredentials()),
+                kind.shapeFields().stream()
+                        .map(field -> new ShapeFieldView(field.name(), field.isNamed()))
+                        .toList(),
+                kind.batchForms());
+    }
+
+    private static JsonNode schema(Optional<String> form) {
+        return form.map(JsonMapper.shared()::readTree).orElse(null);
+    }
+
+    @GetMapping
+    List<KindView> kinds() {
+        return kinds;
+    }
+}
