@@ -125,7 +125,7 @@ class ReaderTest {
             application/x-www-form-urlencoded | a=1&b=x+y%21&b=2&c=007                    | {a=1.0, b=[x y!, 2.0], c=007}
             text/plain                        | 21.5                                      | {text=21.5, value=21.5}
             text/plain; charset=utf-8         | dry                                       | {text=dry}
-            text/csv                          | t;h\\n1;2                                 | {lines=[[t, h], [1.0, 2.0]], rows=[{t=1.0, h=2.0}]}
+            text/csv                          | t;h\\n1;2                                 | {lines=[[t, h], [1.0, 2.0]], rows=[{t=1.0, h=2.0}], t=1.0, h=2.0}
             text/csv                          | cs-01,4.5                                 | {lines=[[cs-01, 4.5]]}
             application/xml                   | <m id="7"><t unit="C">4.5</t><x/><x/></m> | {id=7.0, t={unit=C, =4.5}, x=[, ]}
             application/octet-stream          | anything                                  | {}
