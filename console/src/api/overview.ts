@@ -112,7 +112,13 @@ export type Outlet = {
   waiting: number;
   heldDevices: number;
   held: { device: string; reason: string; since: string; until: string }[];
-  batch: { messages: number; bytes: number; waitMillis: number; as: string; answers: string | null } | null;
+  batch: {
+    messages: number;
+    bytes: number;
+    waitMillis: number;
+    as: string | null;
+    answers: string | null;
+  } | null;
   pace: { perSecond: number | null; perDay: number | null; perMonth: number | null } | null;
   used: { ofDay: number; ofMonth: number } | null;
   lanes: string[];

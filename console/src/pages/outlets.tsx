@@ -70,6 +70,10 @@ export function OutletsPage({ name }: { name?: string }) {
   );
 }
 
+/** How messages stand together in a batch, where the kind has several ways. */
+const batchForm = (word: string | null) =>
+  word === null ? "" : word === "lines" ? ", a line each" : `, as a ${word}`;
+
 function Fresh() {
   const [start, setStart] = useState<StartPoint | null>(null);
   const [, go] = useLocation();
@@ -155,8 +159,8 @@ function One({ outlet }: { outlet: Outlet }) {
           {outlet.batch && (
             <p className="text-[13px] text-ink-soft">
               Sends up to {count(outlet.batch.messages)} messages, or {size(outlet.batch.bytes)}, in one
-              request as a {outlet.batch.as === "list" ? "list" : "line each"}; the first waits{" "}
-              {outlet.batch.waitMillis / 1000} s for others.{" "}
+              request{batchForm(outlet.batch.as)}; the first waits {outlet.batch.waitMillis / 1000} s for
+              others.{" "}
               {outlet.batch.answers ? (
                 <>
                   Its answer tells of each by <code>{outlet.batch.answers}</code>.

@@ -14,7 +14,7 @@ export function Check({ name }: { name: string }) {
           {check.isPending ? "Checking…" : "Check"}
         </Button>
         <span className="text-ink-soft">
-          Name, connection, TLS and credential; sends nothing of a message.
+          Looks step by step whether it would work; sends nothing of a message.
         </span>
       </div>
       {check.isError && (

@@ -67,16 +67,18 @@ class OutletController {
      * How it sends several messages as one.
      *
      * @param waitMillis how long the first waits for others
+     * @param as how they stand together, in a word of the kind; null if there is one way only
      * @param answers the expression that tells what became of each; null if it takes them whole or not at all
      */
     record BatchView(int messages, int bytes, long waitMillis, String as, String answers) {
 
-        static BatchView of(Batch batch) {
+        /** @param usual how they stand together where the setup does not say; null if there is one way only */
+        static BatchView of(Batch batch, String usual) {
             return new BatchView(
                     batch.messages(),
                     batch.bytes(),
                     batch.patience().toMillis(),
-                    batch.form(),
+                    batch.form() == null ? usual : batch.form(),
                     batch.answers() == null ? null : batch.answers().source());
         }
     }
@@ -146,7 +148,11 @@ class OutletController {
                 state.held(),
                 outlet.manner().batch() == null
                         ? null
-                        : BatchView.of(outlet.manner().batch()),
+                        : BatchView.of(
+                                outlet.manner().batch(),
+                                dispatcher.batchForms(outlet).stream()
+                                        .findFirst()
+                                        .orElse(null)),
                 outlet.manner().pace().isAny() ? null : outlet.manner().pace(),
                 outlet.manner().pace().isAny()
                         ? null

@@ -251,6 +251,11 @@ public class Dispatcher {
         return kinds.get(outlet.kind()).address(outlet);
     }
 
+    /** The words for how batches to an outlet may stand together, the usual one first. */
+    public List<String> batchForms(Outlet outlet) {
+        return kinds.get(outlet.kind()).batchForms();
+    }
+
     /** Looks step by step whether an outlet would work, as it is or as somebody wants it to be. */
     public List<CheckStep> check(Outlet outlet) {
         List<CheckStep> steps = kinds.get(outlet.kind())
