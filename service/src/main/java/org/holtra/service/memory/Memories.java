@@ -9,7 +9,9 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.OperationForms;
@@ -62,6 +64,9 @@ public class Memories {
     @Component
     record Store(Journal journal, Readings readings, TransactionTemplate transaction, InstantSource clock) {}
 
+    /** Lanes and lookouts whose allowed lateness has changed since the last step. */
+    private final Set<String> lookAgain = ConcurrentHashMap.newKeySet();
+
     Memories(
             MemoryMapper mapper,
             States states,
@@ -80,16 +85,18 @@ public class Memories {
     /** What waits for late messages waits for them as the setup has it now, also where nothing more comes. */
     @EventListener
     void adopted(SetupAdopted event) {
-        String[] changed = Stream.of(names(event.after()))
+        Stream.of(names(event.after()))
                 .filter(name -> !lateness(event.before(), name).equals(lateness(event.after(), name)))
-                .toArray(String[]::new);
-        if (changed.length == 0) {
-            return;
-        }
-        try {
-            store.transaction.executeWithoutResult(status -> mapper.lookAgain(changed, store.clock.instant()));
-        } catch (DataAccessException | TransactionException e) {
-            log.warn("{} keep the allowed lateness they had until more comes: {}", List.of(changed), e.getMessage());
+                .forEach(lookAgain::add);
+    }
+
+    /** By the thread that steps, between two steps: a step under way goes by the setup it began with. */
+    private void lookAgain() {
+        Set<String> names = Set.copyOf(lookAgain);
+        if (!names.isEmpty()) {
+            store.transaction.executeWithoutResult(
+                    status -> mapper.lookAgain(names.toArray(String[]::new), store.clock.instant()));
+            lookAgain.removeAll(names);
         }
     }
 
@@ -107,6 +114,7 @@ public class Memories {
             return;
         }
         try {
+            lookAgain();
             boolean more = true;
             while (more) {
                 more = does(this::step) == KEYS;
