@@ -5,7 +5,12 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.core.NestedExceptionUtils;
+import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 
 /**
  * Which node runs an inlet that runs on one node only. An inlet is its node's as long as the node is there; one whose node is
@@ -13,6 +18,8 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class InletOwners {
+
+    private static final Logger log = LoggerFactory.getLogger(InletOwners.class);
 
     private final InletOwnerMapper mapper;
     private final Node node;
@@ -59,8 +66,15 @@ public class InletOwners {
     /** Lets others take them at once. */
     public void leave(Set<String> inlets) {
         if (!inlets.isEmpty()) {
-            mapper.release(inlets.toArray(String[]::new), node.id());
             mine.keySet().removeAll(inlets);
+            try {
+                mapper.release(inlets.toArray(String[]::new), node.id());
+            } catch (DataAccessException | TransactionException e) {
+                log.warn(
+                        "{} are taken over when the lease of this node runs out: {}",
+                        inlets,
+                        NestedExceptionUtils.getMostSpecificCause(e).getMessage());
+            }
         }
     }
 }

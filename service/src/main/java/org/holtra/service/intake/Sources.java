@@ -5,7 +5,6 @@ import java.time.InstantSource;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.Map;
-import java.util.Set;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.stream.Collectors;
 import org.holtra.core.setup.Inlet;
@@ -150,7 +149,7 @@ public class Sources {
             sources.values().forEach(SupervisedSource::close);
             sources.clear();
         });
-        around.owners.leave(Set.copyOf(around.owners.mine()));
+        around.owners.leave(around.owners.mine());
     }
 
     private void locked(Runnable work) {

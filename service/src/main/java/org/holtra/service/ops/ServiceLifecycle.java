@@ -207,8 +207,8 @@ class ServiceLifecycle implements SmartLifecycle {
         learnt.lives.writeAll();
         learnt.fields.write();
         dispatcher.writeHealth();
-        incoming.diary.flush();
         writers.node.leave();
+        incoming.diary.flush();
     }
 
     @Override
