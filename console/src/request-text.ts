@@ -1,5 +1,5 @@
 /** Names and values, a line each. */
-export const fieldLines = (fields: Record<string, string>) =>
+const fieldLines = (fields: Record<string, string>) =>
   Object.entries(fields)
     .map(([name, value]) => `${name}: ${value}`)
     .join("\n");

@@ -73,9 +73,9 @@ export type Trace = {
   message: Message;
   came: {
     remote: string;
-    path: string;
+    address: string;
     contentType: string | null;
-    headers: Record<string, string>;
+    fields: Record<string, unknown>;
     text: string | null;
     base64: string | null;
   };

@@ -4,7 +4,7 @@ import { type ReactNode, useState } from "react";
 import { Link } from "wouter";
 import { type Attempt, api, type LaneTrace, Problem, type Trace, withQuery } from "../api";
 import { useLive } from "../live";
-import { fieldLines, requestText } from "../request-text";
+import { requestText } from "../request-text";
 import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark, Simulated } from "../ui/mark";
@@ -93,7 +93,7 @@ function Came({ trace }: { trace: Trace }) {
             [
               "to",
               <span key="p" className="font-mono text-[12px] break-all">
-                {came.path}
+                {came.address || "nowhere in particular: Holtra made it"}
               </span>,
             ],
             ["content type", came.contentType ?? "none was given"],
@@ -102,7 +102,7 @@ function Came({ trace }: { trace: Trace }) {
         <Views
           views={[
             ["body", <Code key="b" label="Body as received" text={came.text ?? came.base64 ?? ""} />],
-            ["headers", <Code key="h" label="Headers" text={fieldLines(came.headers)} />],
+            ["transport", <Code key="h" label="Transport" text={JSON.stringify(came.fields, null, 2)} />],
           ]}
         />
         <a

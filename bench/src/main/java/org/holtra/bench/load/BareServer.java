@@ -156,7 +156,7 @@ public final class BareServer {
     static final class Rows implements AutoCloseable {
 
         private static final byte[] AROUND =
-                "{\"remote\":\"127.0.0.1\",\"path\":\"/in/x\",\"contentType\":\"application/json\",\"headers\":{}}"
+                "{\"transport\":{\"remote\":\"127.0.0.1\",\"address\":\"/in/x\",\"fields\":{}},\"contentType\":\"application/json\"}"
                         .getBytes();
 
         private final HikariDataSource source;

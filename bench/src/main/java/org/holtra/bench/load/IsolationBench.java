@@ -131,7 +131,7 @@ record IsolationBench(Database database, double seconds, int backlog, Notebook n
                                        arrival, body)
                   select id, date_trunc('milliseconds', now()), 'bench', 'read', 'station-' || lpad((n %% 1000)::text, 5, '0'),
                          now(), 'reading', false, 1, array['%2$s'],
-                         '{"remote":"127.0.0.1","path":"/in/bench","contentType":"application/json","headers":{}}'::bytea,
+                         '{"transport":{"remote":"127.0.0.1","address":"/in/bench","fields":{}},"contentType":"application/json"}'::bytea,
                          convert_to(rpad('{"id":"station-' || lpad((n %% 1000)::text, 5, '0') || '","n":' || (100000000 + n)
                             || ',"note":"', 298, 'x') || '"}', 'UTF8')
                   from made returning id, received, device)

@@ -21,12 +21,12 @@ public final class Meta {
 
     public static Map<String, Object> of(Arrival arrival) {
         Map<String, Object> meta = new LinkedHashMap<>();
+        meta.putAll(arrival.transport().fields());
         meta.put("id", arrival.id().toString());
         meta.put("inlet", arrival.inlet());
         meta.put("received", arrival.received());
-        meta.put("remote", arrival.remote());
-        meta.put("path", arrival.path());
-        meta.put("headers", arrival.headers());
+        meta.put("remote", arrival.transport().remote());
+        meta.put("address", arrival.transport().address());
         meta.put("contentType", arrival.contentType() == null ? "" : arrival.contentType());
         return meta;
     }

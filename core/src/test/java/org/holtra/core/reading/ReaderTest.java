@@ -15,6 +15,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Reading;
+import org.holtra.core.message.Transport;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupSamples;
@@ -53,8 +54,12 @@ class ReaderTest {
     }
 
     private Reading read(Inlet inlet, Known known, String contentType, byte[] body) {
-        Arrival arrival =
-                new Arrival(ids.next(), inlet.name(), "", "/a/cs-09", Map.of("x-id", "cs-08"), contentType, body);
+        Arrival arrival = new Arrival(
+                ids.next(),
+                inlet.name(),
+                Transport.of("", "/a/cs-09").with("headers", Map.of("x-id", "cs-08")),
+                contentType,
+                body);
         try {
             return reader.finish(reader.open(arrival, inlet), known);
         } catch (UnreadableContent e) {
@@ -183,7 +188,7 @@ class ReaderTest {
     }
 
     @ParameterizedTest
-    @CsvSource({"data.id, cs-07", "\"meta.headers['x-id']\", cs-08", "\"meta.path.split('/')[2]\", cs-09"})
+    @CsvSource({"data.id, cs-07", "\"meta.headers['x-id']\", cs-08", "\"meta.address.split('/')[2]\", cs-09"})
     void findsTheDeviceInDataHeaderOrPath(String expression, String key) {
         assertThat(message("device: " + expression, "{\"id\":\"cs-07\"}").device())
                 .isEqualTo(key);
@@ -327,7 +332,7 @@ class ReaderTest {
     void tellsSequenceAndWhatCopiesHaveInCommon() throws Exception {
         Inlet inlet = SetupSamples.inlet("{device: data.id, sequence: data.n, duplicates: {same: data.n, within: 5m}}");
         Arrival arrival = new Arrival(
-                ids.next(), "in", "", "", Map.of(), null, "{\"id\":\"a\",\"n\":7}".getBytes(StandardCharsets.UTF_8));
+                ids.next(), "in", Transport.NONE, null, "{\"id\":\"a\",\"n\":7}".getBytes(StandardCharsets.UTF_8));
 
         Opened opened = reader.open(arrival, inlet);
 

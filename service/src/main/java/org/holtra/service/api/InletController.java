@@ -13,6 +13,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.holtra.core.message.Arrival;
+import org.holtra.core.message.Transport;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.Counts;
@@ -144,9 +145,8 @@ class InletController {
         Arrival arrival = new Arrival(
                 intake.nextId(),
                 name,
-                request.getRemoteAddr(),
-                request.getRequestURI(),
-                Map.of("holtra-sent-by", request.getUserPrincipal().getName()),
+                Transport.of(request.getRemoteAddr(), request.getRequestURI())
+                        .with("sentBy", request.getUserPrincipal().getName()),
                 request.getContentType(),
                 body);
         return intake.take(arrival, inlet).thenApply(id -> {

@@ -76,11 +76,18 @@ class Traces {
     record DuplicateView(String id, Instant received, String gateway) {}
 
     /**
+     * @param address where it arrived: a path, a topic, a file
+     * @param fields what the transport told besides, such as headers
      * @param text the body if it is UTF-8, else null
      * @param base64 the body if it is not, else null
      */
     record Came(
-            String remote, String path, String contentType, Map<String, String> headers, String text, String base64) {}
+            String remote,
+            String address,
+            String contentType,
+            Map<String, Object> fields,
+            String text,
+            String base64) {}
 
     /**
      * @param point of the device; null if it is about the message as a whole
@@ -323,10 +330,10 @@ class Traces {
         var arrival = stored.arrival();
         String text = MessageView.text(arrival.body());
         return new Came(
-                arrival.remote(),
-                arrival.path(),
+                arrival.transport().remote(),
+                arrival.transport().address(),
                 arrival.contentType(),
-                arrival.headers(),
+                arrival.transport().fields(),
                 text,
                 text == null ? Base64.getEncoder().encodeToString(arrival.body()) : null);
     }

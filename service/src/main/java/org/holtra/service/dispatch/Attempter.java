@@ -261,8 +261,8 @@ public class Attempter {
 
     /** The trace that came in with the message, or the one that is the message's own; with a new span for the attempt. */
     public static String traceparent(StoredMessage message) {
-        String came = message.arrival().headers().getOrDefault("traceparent", "");
-        var matcher = TRACEPARENT.matcher(came);
+        String came = message.arrival().transport().traceParent();
+        var matcher = TRACEPARENT.matcher(came == null ? "" : came);
         String trace = matcher.matches() ? matcher.group(1) : message.id().traceId();
         long span = ThreadLocalRandom.current().nextLong() | 1;
         return "00-" + trace + "-" + HexFormat.of().toHexDigits(span) + "-01";

@@ -10,6 +10,7 @@ import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Origin;
+import org.holtra.core.message.Transport;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
@@ -66,7 +67,7 @@ public class OwnMessages {
 
     private Picked route(Own one, Setup setup) {
         Arrival arrival = new Arrival(
-                one.id(), Setup.OWN_INLET, "", "", Map.of(), "application/json", JSON.writeValueAsBytes(one.data()));
+                one.id(), Setup.OWN_INLET, Transport.NONE, "application/json", JSON.writeValueAsBytes(one.data()));
         try {
             Opened opened = readings.open(arrival, setup.inlet(Setup.OWN_INLET).orElseThrow());
             Origin origin = new Origin(one.device(), MessageType.ALARM, one.simulated(), null);

@@ -1,9 +1,9 @@
 package org.holtra.service.journal;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
-import java.util.Map;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.message.Transport;
 import tools.jackson.databind.ObjectReader;
 import tools.jackson.databind.ObjectWriter;
 import tools.jackson.databind.json.JsonMapper;
@@ -12,8 +12,7 @@ import tools.jackson.databind.json.JsonMapper;
 public final class ArrivalCodec {
 
     @JsonInclude(JsonInclude.Include.NON_NULL)
-    private record Around(
-            String remote, String path, String contentType, Map<String, String> headers, String idempotencyKey) {}
+    private record Around(Transport transport, String contentType, String idempotencyKey) {}
 
     private static final ObjectWriter WRITER = JsonMapper.shared().writerFor(Around.class);
     private static final ObjectReader READER = JsonMapper.shared().readerFor(Around.class);
@@ -21,13 +20,12 @@ public final class ArrivalCodec {
     private ArrivalCodec() {}
 
     public static byte[] encode(Arrival arrival) {
-        return WRITER.writeValueAsBytes(new Around(
-                arrival.remote(), arrival.path(), arrival.contentType(), arrival.headers(), arrival.idempotencyKey()));
+        return WRITER.writeValueAsBytes(
+                new Around(arrival.transport(), arrival.contentType(), arrival.idempotencyKey()));
     }
 
     public static Arrival decode(MessageId id, String inlet, byte[] around, byte[] body) {
         Around read = READER.readValue(around);
-        return new Arrival(
-                id, inlet, read.remote(), read.path(), read.headers(), read.contentType(), body, read.idempotencyKey());
+        return new Arrival(id, inlet, read.transport(), read.contentType(), body, read.idempotencyKey());
     }
 }

@@ -2,12 +2,12 @@ package org.holtra.service.reading;
 
 import java.time.Instant;
 import java.util.List;
-import java.util.Map;
 import java.util.UUID;
 import org.holtra.core.memory.Split;
 import org.holtra.core.memory.Step;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.message.Transport;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.StoredMessage;
@@ -45,7 +45,7 @@ public record LaneMade(String lane, String key, Whose of, int setupRevision) {
     /** @param parent null if it is made of several */
     private StoredMessage message(MessageId id, byte[] body, String note, Instant at, UUID parent) {
         Arrival arrival = new Arrival(
-                id, Setup.OWN_INLET, "", "/lanes/" + lane, Map.of("holtra-key", key), "application/json", body);
+                id, Setup.OWN_INLET, Transport.of("", "lane " + lane).with("key", key), "application/json", body);
         return new StoredMessage(
                 arrival,
                 StoredMessage.MADE,

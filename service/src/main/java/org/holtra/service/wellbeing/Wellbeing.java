@@ -11,6 +11,7 @@ import java.util.concurrent.CompletionException;
 import java.util.stream.Collectors;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.message.Transport;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.SpoolReports;
@@ -141,7 +142,7 @@ public class Wellbeing {
         data.put("at", at.toString());
         data.put("node", reports.node.name());
         Arrival arrival =
-                new Arrival(id, Setup.OWN_INLET, "", "", Map.of(), "application/json", JSON.writeValueAsBytes(data));
+                new Arrival(id, Setup.OWN_INLET, Transport.NONE, "application/json", JSON.writeValueAsBytes(data));
         try {
             voice.intake.take(arrival, inlet.get()).join();
             voice.intake.acknowledged(id, Setup.OWN_INLET);

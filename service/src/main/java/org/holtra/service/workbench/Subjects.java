@@ -8,6 +8,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
+import org.holtra.core.message.Transport;
 import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.UnreadableContent;
@@ -89,9 +90,7 @@ class Subjects {
         Arrival arrival = new Arrival(
                 intake.nextId(),
                 inlet.name(),
-                "",
-                "",
-                Map.of(),
+                Transport.NONE,
                 pasted.contentType,
                 (pasted.body == null ? "" : pasted.body).getBytes(StandardCharsets.UTF_8));
         Opened opened = readings.open(arrival, inlet);

@@ -9,10 +9,10 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.Random;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageIds;
+import org.holtra.core.message.Transport;
 import org.holtra.service.settings.HoltraSettings;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -44,7 +44,7 @@ class SpoolTest {
 
     private Arrival arrival(int number) {
         byte[] body = ("{\"n\":" + number + "}").repeat(40).getBytes(StandardCharsets.UTF_8);
-        return new Arrival(ids.next(), "in", "127.0.0.1", "/in/in", Map.of(), "application/json", body);
+        return new Arrival(ids.next(), "in", Transport.of("127.0.0.1", "/in/in"), "application/json", body);
     }
 
     @Test

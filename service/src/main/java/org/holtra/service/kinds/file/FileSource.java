@@ -16,6 +16,7 @@ import java.util.Set;
 import java.util.concurrent.locks.LockSupport;
 import java.util.stream.Collectors;
 import org.holtra.core.message.Arrival;
+import org.holtra.core.message.Transport;
 import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Span;
@@ -215,7 +216,11 @@ final class FileSource implements Source {
         List<Arrival> arrivals = new ArrayList<>();
         for (byte[] body : page.bodies()) {
             arrivals.add(new Arrival(
-                    context.nextId(), context.inlet().name(), "", file.path().toString(), Map.of(), type, body));
+                    context.nextId(),
+                    context.inlet().name(),
+                    Transport.of("", file.path().toString()).with("file", file.name()),
+                    type,
+                    body));
         }
         if (!arrivals.isEmpty()) {
             context.connection().good(arrivals.getLast().received());

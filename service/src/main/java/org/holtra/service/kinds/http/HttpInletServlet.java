@@ -9,13 +9,16 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.message.Transport;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
@@ -61,7 +64,7 @@ final class HttpInletServlet extends HttpServlet {
     @Override
     protected void service(HttpServletRequest request, HttpServletResponse response) throws IOException {
         String path = request.getPathInfo() == null ? "" : request.getPathInfo().substring(1);
-        Optional<HttpInlets.Door> found = inlets.at(path);
+        Optional<HttpInlets.Found> found = inlets.at(path);
         Optional<String> whyNot = found.isEmpty() ? intake.whyNot() : Optional.empty();
         if (whyNot.isPresent()) {
             unavailable(response, whyNot.get());
@@ -71,7 +74,7 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 404, "There is no inlet here", "No inlet has the path `" + path + "`.");
             return;
         }
-        HttpInlets.Door door = found.get();
+        HttpInlets.Door door = found.get().door();
         if (!METHODS.contains(request.getMethod())) {
             response.setHeader("Allow", "POST, PUT");
             problem(response, 405, "An inlet takes POST and PUT", "This was " + request.getMethod() + ".");
@@ -120,7 +123,7 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 429, "Too many requests at once", "The inlet takes no more at a time. Send it again.");
             return;
         }
-        Exchange exchange = new Exchange(request, response, door, credential.getFirst(), pass.get());
+        Exchange exchange = new Exchange(request, response, found.get(), credential.getFirst(), pass.get());
         try {
             take(exchange, signed ? credential : List.of());
         } catch (IOException | RuntimeException e) {
@@ -143,9 +146,14 @@ final class HttpInletServlet extends HttpServlet {
     private record Exchange(
             HttpServletRequest request,
             HttpServletResponse response,
-            HttpInlets.Door door,
+            HttpInlets.Found found,
             Credential credential,
-            Gate.Pass pass) {}
+            Gate.Pass pass) {
+
+        HttpInlets.Door door() {
+            return found.door();
+        }
+    }
 
     /**
      * What of a body can be read without waiting: small ones come with the headers. That is asked for again and again, since
@@ -173,7 +181,8 @@ final class HttpInletServlet extends HttpServlet {
     private void readAsItComes(Exchange exchange, List<Credential> toSign, byte[] begun) throws IOException {
         AsyncContext async = exchange.request.startAsync();
         async.setTimeout(bounds.rate().deadline().toMillis());
-        SlowBody slow = new SlowBody(exchange.request.getInputStream(), exchange.door.maxBytes(), bounds);
+        SlowBody slow =
+                new SlowBody(exchange.request.getInputStream(), exchange.door().maxBytes(), bounds);
         slow.read(begun, async, new SlowBody.Reader() {
             @Override
             public void came(byte[] body) throws IOException {
@@ -196,7 +205,7 @@ final class HttpInletServlet extends HttpServlet {
 
     private void failure(SlowBody.Failure why, Exchange exchange) throws IOException {
         switch (why) {
-            case TOO_LARGE -> tooLarge(exchange.response, exchange.door);
+            case TOO_LARGE -> tooLarge(exchange.response, exchange.door());
             case NO_MEMORY -> unavailable(exchange.response, "the bodies under way take the memory there is for them");
             case TOO_SLOW ->
                 problem(
@@ -216,7 +225,7 @@ final class HttpInletServlet extends HttpServlet {
             }
             return;
         }
-        Arrival arrival = arrival(exchange.request, exchange.door, exchange.credential, body);
+        Arrival arrival = arrival(exchange, body);
         take(arrival, exchange, async);
     }
 
@@ -239,17 +248,30 @@ final class HttpInletServlet extends HttpServlet {
         return true;
     }
 
-    private Arrival arrival(HttpServletRequest request, HttpInlets.Door door, Credential credential, byte[] body) {
-        String query = request.getQueryString();
+    private static Arrival arrival(Exchange exchange, byte[] body) {
+        HttpInlets.Door door = exchange.door();
+        HttpServletRequest request = exchange.request;
         return new Arrival(
                 door.context().nextId(),
                 door.inlet().name(),
-                request.getRemoteAddr(),
-                request.getRequestURI() + (query == null ? "" : "?" + MaskedQuery.of(query)),
-                KeptHeaders.of(request, door.headers(), credential),
+                transport(exchange),
                 request.getContentType(),
                 body,
-                credential instanceof Credential.Signature ? request.getHeader(WebhookSignature.ID) : null);
+                exchange.credential instanceof Credential.Signature ? request.getHeader(WebhookSignature.ID) : null);
+    }
+
+    private static Transport transport(Exchange exchange) {
+        HttpServletRequest request = exchange.request;
+        String query = request.getQueryString() == null ? "" : MaskedQuery.of(request.getQueryString());
+        Map<String, Object> fields = new LinkedHashMap<>();
+        fields.put("path", exchange.found.named());
+        fields.put("query", RequestQuery.fields(query));
+        fields.put("headers", KeptHeaders.of(request, exchange.door().headers(), exchange.credential));
+        return new Transport(
+                request.getRemoteAddr(),
+                request.getRequestURI() + (query.isEmpty() ? "" : "?" + query),
+                request.getHeader("traceparent"),
+                fields);
     }
 
     /** @param begun the request's asynchronous part; null if that has not begun */
@@ -280,7 +302,7 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     private SignedIds.Outcome taken(Arrival arrival, Exchange exchange) {
-        SourceContext context = exchange.door.context();
+        SourceContext context = exchange.door().context();
         return arrival.idempotencyKey() == null
                 ? new SignedIds.Outcome(context.take(arrival), true)
                 : signedIds.take(
@@ -289,15 +311,15 @@ final class HttpInletServlet extends HttpServlet {
 
     /** @param first whether this request brought the message; else it brought it again */
     private void answerOnce(CompletableFuture<MessageId> taken, boolean first, Exchange exchange, AsyncContext async) {
-        String inlet = exchange.door.inlet().name();
+        String inlet = exchange.door().inlet().name();
         taken.whenComplete((id, failure) -> {
             exchange.pass.leave();
             try {
                 if (failure == null) {
                     if (first) {
-                        exchange.door.context().acknowledged(id);
+                        exchange.door().context().acknowledged(id);
                     }
-                    exchange.door.context().connection().good(id.received());
+                    exchange.door().context().connection().good(id.received());
                     accepted(exchange.response, id);
                 } else {
                     refused(inlet, failure);

@@ -1,5 +1,6 @@
 package org.holtra.service.kinds.http;
 
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -22,6 +23,7 @@ class HttpInlets {
     /**
      * An inlet as the servlet needs it.
      *
+     * @param path where it is
      * @param maxBytes the largest body it takes
      * @param gate how much it takes at a time
      * @param headers those it keeps beside the usual ones, in lower case
@@ -29,6 +31,7 @@ class HttpInlets {
      */
     record Door(
             SourceContext context,
+            InletPath path,
             String credential,
             int maxBytes,
             List<String> contentTypes,
@@ -50,27 +53,37 @@ class HttpInlets {
         }
     }
 
+    /**
+     * The inlet a request is for.
+     *
+     * @param named the texts of the named segments of its path
+     */
+    record Found(Door door, Map<String, String> named) {}
+
+    /** By the shape of their paths, so that an exact path is found at once. */
     private final Map<String, Door> doors = new ConcurrentHashMap<>();
 
     /** From now on the inlet takes what comes to its path, until it is closed. */
     Source open(SourceContext context) {
         Inlet inlet = context.inlet();
         Map<String, Object> at = inlet.at();
-        String path = (String) at.get("path");
+        InletPath path = InletPath.of((String) at.get("path"));
         Door door = new Door(
                 context,
+                path,
                 (String) at.get("credential"),
                 at.get("maxBytes") instanceof Number number ? number.intValue() : USUAL_LIMIT,
                 lower(at.get("contentTypes")),
                 Set.copyOf(lower(at.get("headers"))),
                 gate(inlet));
-        doors.put(path, door);
+        doors.put(path.shape(), door);
         if (inlet.closed()) {
             context.connection().become(State.CLOSED, "requests are answered 503");
         } else {
-            context.connection().become(State.CONNECTED, "takes requests at " + HttpInletServlet.ROOT + "/" + path);
+            context.connection()
+                    .become(State.CONNECTED, "takes requests at " + HttpInletServlet.ROOT + "/" + at.get("path"));
         }
-        return () -> doors.remove(path, door);
+        return () -> doors.remove(path.shape(), door);
     }
 
     private static List<String> lower(Object names) {
@@ -92,7 +105,16 @@ class HttpInlets {
                 .orElseGet(() -> new Gate(rate, most, System::nanoTime));
     }
 
-    Optional<Door> at(String path) {
-        return Optional.ofNullable(doors.get(path));
+    /** @param path of the request below the inlets' root, decoded */
+    Optional<Found> at(String path) {
+        Door exact = doors.get(path);
+        if (exact != null && exact.path.isExact()) {
+            return Optional.of(new Found(exact, Map.of()));
+        }
+        return doors.values().stream()
+                .filter(door -> !door.path.isExact())
+                .sorted(Comparator.comparing(Door::path, InletPath.MOST_EXACT_FIRST))
+                .flatMap(door -> door.path.match(path).map(named -> new Found(door, named)).stream())
+                .findFirst();
     }
 }

@@ -82,9 +82,10 @@ public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
         Map<Object, String> firsts = new HashMap<>();
         List<Clash> clashes = new ArrayList<>();
         all.forEach((name, at) -> {
-            String first = firsts.putIfAbsent(at.get("path"), name);
+            String first =
+                    firsts.putIfAbsent(InletPath.of((String) at.get("path")).shape(), name);
             if (first != null) {
-                clashes.add(new Clash(name, "path", "inlet `" + first + "` has this path already"));
+                clashes.add(new Clash(name, "path", "inlet `" + first + "` takes these requests already"));
             }
         });
         return clashes;

@@ -41,6 +41,8 @@ class HttpInletTest {
                     device: data.id
                     simulated: "'sim' in data"
                   basic: {kind: http, at: {path: t/basic, credential: in-basic}}
+                  meters: {kind: http, at: {path: "t/meters/{meter}", credential: in-bearer}, device: meta.path.meter,
+                           meta: {row: meta.query.row}}
                   header: {kind: http, at: {path: t/header, credential: in-header}}
                   signature: {kind: http, at: {path: t/signature, credential: in-signature}}
                 """));
@@ -76,6 +78,26 @@ class HttpInletTest {
                         .texts("select device || ' ' || simulated from message where id = '" + MessageId.parse(id)
                                 + "'"))
                 .containsExactly("inlet-1 true");
+    }
+
+    @Test
+    void segmentsOfThePathAndTheQueryAreReadByName() {
+        Answer answer = CLIENT.call(
+                "POST",
+                "/in/t/meters/M-7?row=12&token=secret-1",
+                "{\"t\":1}".getBytes(StandardCharsets.UTF_8),
+                "Authorization",
+                "Bearer open-sesame-1",
+                "Content-Type",
+                "application/json");
+
+        assertThat(answer.status()).isEqualTo(202);
+        JsonNode trace = CLIENT.trace(answer.json().path("id").asString());
+        assertThat(trace.at("/message/device").asString()).isEqualTo("M-7");
+        assertThat(trace.at("/meta/row").asString()).isEqualTo("12");
+        assertThat(trace.at("/came/address").asString()).isEqualTo("/in/t/meters/M-7?row=12&token=•••");
+        assertThat(trace.at("/came/fields/path/meter").asString()).isEqualTo("M-7");
+        assertThat(trace.toString()).doesNotContain("secret-1");
     }
 
     @Test
@@ -125,7 +147,7 @@ class HttpInletTest {
                 .path("id")
                 .asString();
 
-        JsonNode headers = CLIENT.trace(id).at("/came/headers");
+        JsonNode headers = CLIENT.trace(id).at("/came/fields/headers");
         assertThat(headers.path("x-note").asString()).isEqualTo("kept");
         assertThat(headers.has("authorization")).isFalse();
         assertThat(headers.has("cookie")).isFalse();
