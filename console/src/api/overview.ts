@@ -75,6 +75,7 @@ export type Inlet = {
   lanes: string[];
   own: boolean;
   addressIsPath: boolean;
+  exampleCommand: string | null;
   connection: ConnectionStatus | null;
 };
 

@@ -10,6 +10,9 @@ export type Thing = "models" | "lookups" | "inlets" | "outlets" | "lanes" | "loo
 /** A kind of inlet or outlet, with the schema of what can be said of one; null where there is none. */
 export type Kind = {
   name: string;
+  inletCredentials: string[];
+  outletCredentials: string[];
+  takesApart: string;
   inlet: { title: string; description: string } | null;
   outlet: { title: string; description: string } | null;
 };
@@ -52,10 +55,10 @@ export type Preset = {
 };
 
 export type Proposal = {
-  type: "curl" | "request" | "url" | "json";
-  to: Fields;
-  credential: { form: string; name: string; secret: string } | null;
+  outlet: Fields;
+  credential: { form: string; fields: Record<string, string> } | null;
   shape: Fields;
+  found: { label: string; value: string }[];
   slips: { what: string; mend: string }[];
 };
 
@@ -74,6 +77,14 @@ export type LookupTable = {
 };
 
 export type Credential = { name: string; form: string };
+
+/** What a credential of a form consists of; fields that are never shown are writeOnly. */
+export type CredentialForm = {
+  form: string;
+  about: string;
+  schema: { required: string[]; properties: Record<string, { title: string; writeOnly?: boolean }> };
+  canBeMade: boolean;
+};
 
 const partPath = (thing: Thing, name: string) => `/api/v1/setup/parts/${thing}/${encodeURIComponent(name)}`;
 
@@ -113,6 +124,7 @@ export const setup = {
       {},
     ),
   setupSchema: () => call<Fields>("GET", "/api/v1/setup/schema"),
+  credentialForms: () => call<CredentialForm[]>("GET", "/api/v1/credentials/forms"),
   credentials: () => call<Credential[]>("GET", "/api/v1/credentials"),
   saveCredential: (name: string, fields: Record<string, string>) =>
     call<{ name: string; notices: string[] }>("PUT", `/api/v1/credentials/${name}`, fields),

@@ -74,8 +74,6 @@ function Fresh() {
 /** Where to send, with what, and a line that does it. */
 function Address({ inlet }: { inlet: Inlet }) {
   const [, go] = useLocation();
-  const credentials = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
-  const form = credentials.data?.find((one) => one.name === inlet.credential)?.form;
   if (inlet.own) {
     return (
       <Panel title={inlet.name}>
@@ -120,7 +118,9 @@ function Address({ inlet }: { inlet: Inlet }) {
     >
       <div className="space-y-2 px-4 py-3">
         <Code label="Address" text={address} />
-        {inlet.addressIsPath && <Code label="Command" text={curlOf(inlet.name, address, form)} />}
+        {inlet.exampleCommand && (
+          <Code label="Command" text={inlet.exampleCommand.replaceAll("ORIGIN", location.origin)} />
+        )}
         {inlet.connection && <Connected status={inlet.connection} />}
         <p className="flex flex-wrap items-center gap-2 text-[13px]">
           <span className="text-ink-soft">Its lanes:</span>
@@ -140,18 +140,6 @@ function Address({ inlet }: { inlet: Inlet }) {
 /** Where senders reach it, or what it reads. */
 const reached = (inlet: Inlet) =>
   inlet.addressIsPath ? `${location.origin}${inlet.address}` : (inlet.address ?? "");
-
-/** A line that sends something in, with a place for the secret. */
-function curlOf(name: string, address: string, form: string | undefined): string {
-  const secret: Record<string, string> = {
-    bearer: " -H 'Authorization: Bearer SECRET'",
-    basic: " -u USER:SECRET",
-    header: " -H 'NAME: SECRET'",
-  };
-  if (form === "signature")
-    return `# signed: webhook-id, webhook-timestamp and webhook-signature (HMAC-SHA256) headers are wanted\nholtra send ${name} '{"hello": 1}'   # sends without them, on the strength of your own access`;
-  return `curl ${address}${secret[form ?? ""] ?? ""} \\\n  -H 'Content-Type: application/json' -d '{"hello": 1}'`;
-}
 
 function Form({ inlet }: { inlet: Inlet }) {
   const part = useQuery({

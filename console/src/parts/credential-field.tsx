@@ -6,6 +6,9 @@ import { Choice } from "../ui/choice";
 import { Code } from "../ui/code";
 import { Field, Labelled } from "../ui/field";
 
+/** The inlet or outlet it is for. */
+type Part = { name: string; kind: string };
+
 type Props = {
   label: string;
   value: unknown;
@@ -14,11 +17,14 @@ type Props = {
 };
 
 /** The credential that senders of an inlet are checked by: one there is, or a secret made here and shown once. */
-export function InletCredential({ label, value, error, onChange, name }: Props & { name: string }) {
+export function InletCredential({ label, value, error, onChange, name, kind }: Props & Part) {
   const client = useQueryClient();
+  const forms = useForms(kind, "inlet");
   const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const there = all.data?.some((one) => one.name === value);
-  const [form, setForm] = useState("bearer");
+  const made = forms.filter((one) => one.canBeMade);
+  const [chosen, setForm] = useState("");
+  const form = chosen || made[0]?.form || "";
   const make = useMutation({
     mutationFn: () => api.makeSecret(String(value || name), form),
     onSuccess: async (made) => {
@@ -45,17 +51,21 @@ export function InletCredential({ label, value, error, onChange, name }: Props &
                 disabled={rotate.isPending}
                 onClick={() => rotate.mutate()}
               >
-                Rotate its secret
+                Rotate secret
               </Button>
             ) : (
               <>
                 <Choice
                   label="form"
                   value={form}
-                  options={["bearer", "signature"]}
-                  onChange={(next) => setForm(next || "bearer")}
+                  options={made.map((one) => one.form)}
+                  onChange={(next) => setForm(next || "")}
                 />
-                <Button look="main" disabled={make.isPending || name === ""} onClick={() => make.mutate()}>
+                <Button
+                  look="main"
+                  disabled={make.isPending || name === "" || form === ""}
+                  onClick={() => make.mutate()}
+                >
                   Make a secret
                 </Button>
               </>
@@ -79,21 +89,17 @@ export function InletCredential({ label, value, error, onChange, name }: Props &
   );
 }
 
-const FORMS: Record<string, [string, string][]> = {
-  bearer: [["token", "Token"]],
-  basic: [
-    ["user", "User"],
-    ["password", "Password"],
-  ],
-  header: [
-    ["name", "Name of the header"],
-    ["value", "Its value"],
-  ],
-  query: [
-    ["name", "Name of the parameter"],
-    ["value", "Its value"],
-  ],
-};
+/** The forms of credential that inlets or outlets of a kind can do with. */
+function useForms(kind: string, of: "inlet" | "outlet") {
+  const forms = useQuery({
+    queryKey: ["credential-forms"],
+    queryFn: api.credentialForms,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Number.POSITIVE_INFINITY });
+  const fit = kinds.data?.find((one) => one.name === kind)?.[`${of}Credentials`] ?? [];
+  return (forms.data ?? []).filter((one) => fit.includes(one.form));
+}
 
 /** What an outlet presents: a credential there is, or one entered here, which is never shown again. */
 export function OutletCredential({
@@ -102,30 +108,24 @@ export function OutletCredential({
   error,
   onChange,
   name,
+  kind,
   found,
-}: Props & { name: string; found?: Proposal["credential"] }) {
+}: Props & Part & { found?: Proposal["credential"] }) {
   const client = useQueryClient();
+  const forms = useForms(kind, "outlet");
   const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const [open, setOpen] = useState(Boolean(found));
-  const [form, setForm] = useState(found?.form ?? "bearer");
-  const [fields, setFields] = useState<Record<string, string>>(
-    found
-      ? {
-          token: found.secret,
-          value: found.secret,
-          password: found.secret,
-          name: found.name,
-          user: found.name,
-        }
-      : {},
-  );
-  const wanted = FORMS[form] ?? [];
+  const [chosen, setForm] = useState(found?.form ?? "");
+  const form = chosen || forms[0]?.form || "";
+  const [fields, setFields] = useState<Record<string, string>>(found?.fields ?? {});
+  const schema = forms.find((one) => one.form === form)?.schema;
+  const wanted = schema?.required ?? [];
   const target = value ? String(value) : name;
   const save = useMutation({
     mutationFn: () =>
       api.saveCredential(target, {
         form,
-        ...Object.fromEntries(wanted.map(([field]) => [field, fields[field] ?? ""])),
+        ...Object.fromEntries(wanted.map((field) => [field, fields[field] ?? ""])),
       }),
     onSuccess: async (saved) => {
       onChange(saved.name);
@@ -146,7 +146,7 @@ export function OutletCredential({
               onChange={(next) => onChange(next || undefined)}
             />
             {!open && (
-              <Button onClick={() => setOpen(true)}>{value ? "Enter it anew" : "Enter a new one"}</Button>
+              <Button onClick={() => setOpen(true)}>{value ? "Replace it" : "Enter a new one"}</Button>
             )}
           </div>
           {save.data?.notices.map((notice) => (
@@ -159,14 +159,14 @@ export function OutletCredential({
               <Choice
                 label="form"
                 value={form}
-                options={Object.keys(FORMS)}
-                onChange={(next) => setForm(next || "bearer")}
+                options={forms.map((one) => one.form)}
+                onChange={(next) => setForm(next || "")}
               />
-              {wanted.map(([field, title]) => (
+              {wanted.map((field) => (
                 <Field
                   key={field}
-                  label={title}
-                  type={field === "user" || field === "name" ? "text" : "password"}
+                  label={schema?.properties[field]?.title ?? field}
+                  type={schema?.properties[field]?.writeOnly ? "password" : "text"}
                   autoComplete="off"
                   value={fields[field] ?? ""}
                   onChange={(event) => setFields({ ...fields, [field]: event.target.value })}
@@ -176,14 +176,14 @@ export function OutletCredential({
               <div className="flex gap-2">
                 <Button
                   look="main"
-                  disabled={target === "" || save.isPending || wanted.some(([field]) => !fields[field])}
+                  disabled={target === "" || save.isPending || wanted.some((field) => !fields[field])}
                   onClick={() => save.mutate()}
                 >
                   Save as {target || "…"}
                 </Button>
-                <Button onClick={() => setOpen(false)}>Not now</Button>
+                <Button onClick={() => setOpen(false)}>Cancel</Button>
               </div>
-              <p className="text-[12px] text-ink-faint">It is kept encrypted and never shown again.</p>
+              <p className="text-[12px] text-ink-faint">Stored encrypted; never shown again.</p>
             </div>
           )}
         </div>

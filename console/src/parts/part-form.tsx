@@ -110,9 +110,9 @@ export function PartForm({
             widgets={{
               credential: (props) =>
                 thing === "inlets" ? (
-                  <InletCredential {...props} name={called} />
+                  <InletCredential {...props} name={called} kind={String(content.kind)} />
                 ) : (
-                  <OutletCredential {...props} name={called} found={found} />
+                  <OutletCredential {...props} name={called} kind={String(content.kind)} found={found} />
                 ),
             }}
           />

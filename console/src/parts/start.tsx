@@ -15,10 +15,11 @@ export function Start({ of, onStart }: { of: "inlet" | "outlet"; onStart: (start
   });
   const [chosen, setChosen] = useState<Preset | null>(null);
   const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Number.POSITIVE_INFINITY });
+  const takes = (kinds.data ?? []).map((kind) => kind.takesApart).filter((phrase) => phrase !== "");
   const bare = (kind: string): Fields => ({ kind, [of === "inlet" ? "at" : "to"]: {} });
   return (
     <div className="space-y-4">
-      {of === "outlet" && <Paste onStart={onStart} />}
+      {of === "outlet" && <Paste takes={takes} onStart={onStart} />}
       <Panel
         title={of === "outlet" ? "Or begin with a well-known shape" : "Begin with a well-known shape"}
         aside={
@@ -112,17 +113,16 @@ function without(content: Fields): Fields {
   return next;
 }
 
-function Paste({ onStart }: { onStart: (start: StartPoint) => void }) {
+function Paste({ takes, onStart }: { takes: string[]; onStart: (start: StartPoint) => void }) {
   const [text, setText] = useState("");
   const paste = useMutation({ mutationFn: () => api.paste(text) });
   return (
     <Panel title="Paste an example from the destination's documentation">
       <div className="space-y-3 px-4 py-3">
         <textarea
-          aria-label="A curl line, a request, an address or a JSON example"
+          aria-label={`Example: ${takes.join("; or ")}`}
           className="h-28 w-full rounded border border-rule bg-sheet px-2.5 py-1.5 font-mono text-[12px]"
           spellCheck={false}
-          placeholder={"curl -X POST https://… -H 'Authorization: Bearer …' -d '{…}'"}
           value={text}
           onChange={(event) => {
             setText(event.target.value);
@@ -133,10 +133,7 @@ function Paste({ onStart }: { onStart: (start: StartPoint) => void }) {
           <Button look="main" disabled={text.trim() === "" || paste.isPending} onClick={() => paste.mutate()}>
             Take it apart
           </Button>
-          <span className="text-[13px] text-ink-soft">
-            A <code className="font-mono">curl</code> line, a raw HTTP request, an address with its query, or
-            an example of the body.
-          </span>
+          <span className="text-[13px] text-ink-soft">{takes.join("; or ")}</span>
         </div>
         {paste.isError && (
           <p role="alert" className="text-[13px] text-bad">
@@ -150,49 +147,18 @@ function Paste({ onStart }: { onStart: (start: StartPoint) => void }) {
 }
 
 function Apart({ proposal, onStart }: { proposal: Proposal; onStart: (start: StartPoint) => void }) {
-  const { to, credential, shape, slips } = proposal;
-  const line = (label: string, value: string) => (
-    <tr className="border-b border-rule align-top last:border-0">
-      <td className="w-32 py-1 text-[13px] text-ink-soft">{label}</td>
-      <td className="py-1 font-mono text-[12px] break-all whitespace-pre-wrap">{value}</td>
-    </tr>
-  );
-  const pairs = (value: unknown) =>
-    Object.entries((value as Fields | undefined) ?? {})
-      .map(([name, one]) => `${name}: ${one}`)
-      .join("\n");
-  const go = () => {
-    const { method, ...rest } = to;
-    const usable = ["POST", "PUT", "PATCH"].includes(String(method)) && method !== "POST";
-    const { query: _query, headers: _headers, ...body } = shape;
-    const content: Fields = {
-      kind: "http",
-      to: {
-        ...rest,
-        ...(usable ? { method } : {}),
-        ...(shape.query ? { query: shape.query } : {}),
-        ...(shape.headers ? { headers: shape.headers } : {}),
-      },
-    };
-    onStart({ content, shape: body, found: credential, title: "from what was pasted" });
-  };
+  const { outlet, credential, shape, found, slips } = proposal;
+  const go = () => onStart({ content: outlet, shape, found: credential, title: "from what was pasted" });
   return (
     <div className="space-y-3">
       <table className="w-full">
         <tbody>
-          {to.url !== undefined && line("address", `${to.method ?? ""} ${to.url}`.trim())}
-          {credential &&
-            line(
-              "credential",
-              `${credential.form}${credential.name ? ` ${credential.name}` : ""}${credential.secret ? ", secret found" : ", secret to be entered"}`,
-            )}
-          {shape.query !== undefined && line("query", pairs(shape.query))}
-          {shape.headers !== undefined && line("headers", pairs(shape.headers))}
-          {shape.body !== undefined &&
-            line(
-              `body${shape.format ? `, ${shape.format}` : ""}`,
-              typeof shape.body === "string" ? shape.body : JSON.stringify(shape.body, null, 2),
-            )}
+          {found.map(({ label, value }) => (
+            <tr key={label} className="border-b border-rule align-top last:border-0">
+              <td className="w-32 py-1 text-[13px] text-ink-soft">{label}</td>
+              <td className="py-1 font-mono text-[12px] break-all whitespace-pre-wrap">{value}</td>
+            </tr>
+          ))}
         </tbody>
       </table>
       {slips.length > 0 && (

@@ -3,7 +3,9 @@ package org.holtra.cli;
 import java.io.Console;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -15,8 +17,10 @@ import tools.jackson.databind.JsonNode;
         name = "credential",
         mixinStandardHelpOptions = true,
         description = "Secrets that inlets check senders by and outlets present. They are saved and never shown.",
-        synopsisSubcommandLabel = "(list | set | make | rotate | remove)")
+        synopsisSubcommandLabel = "(list | forms | set | make | rotate | remove)")
 final class CredentialCommands {
+
+    private static final String FORMS = "/api/v1/credentials/forms";
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists names and forms.")
     int list(@Mixin Connection connection, @Mixin Output output) {
@@ -42,22 +46,20 @@ final class CredentialCommands {
                     "Saves a credential. Its secret is read from standard input, or asked for, so that it stands in no history.")
     int set(
             @Parameters(paramLabel = "NAME", description = "Its name.") String name,
-            @Option(names = "--form", required = true, description = "bearer, basic, header, query or signature.")
-                    String form,
-            @Option(names = "--user", description = "The user, with basic.") String user,
+            @Option(names = "--form", required = true, description = "See `holtra credential forms`.") String form,
             @Option(
                             names = "--field",
-                            description = "The name of the header or query parameter, with header and query.")
-                    String field,
+                            paramLabel = "NAME=VALUE",
+                            description = "A field of the form that is no secret, such as user=ada. More than once.")
+                    Map<String, String> plain,
             @Mixin Connection connection,
             @Mixin Output output)
             throws IOException {
-        Map<String, String> fields = new LinkedHashMap<>();
+        Map<String, String> fields = new LinkedHashMap<>(plain == null ? Map.of() : plain);
         fields.put("form", form);
-        fields.put("user", user);
-        fields.put("name", field);
-        fields.put(secretField(form), secret());
-        fields.values().removeIf(value -> value == null);
+        for (String field : secretFields(connection.api().get(FORMS), form)) {
+            fields.put(field, secret(field));
+        }
         JsonNode saved = connection
                 .api()
                 .put("/api/v1/credentials/" + Api.encode(name), Api.mapper().valueToTree(fields));
@@ -77,7 +79,7 @@ final class CredentialCommands {
             @Option(
                             names = "--form",
                             defaultValue = "bearer",
-                            description = "bearer or signature; ${DEFAULT-VALUE} if not given.")
+                            description = "One that can be made here; ${DEFAULT-VALUE} if not given.")
                     String form,
             @Mixin Connection connection,
             @Mixin Output output) {
@@ -128,19 +130,50 @@ final class CredentialCommands {
         return 0;
     }
 
-    private static String secretField(String form) {
-        return switch (form) {
-            case "bearer" -> "token";
-            case "basic" -> "password";
-            case "signature" -> "secret";
-            default -> "value";
-        };
+    @Command(
+            name = "forms",
+            mixinStandardHelpOptions = true,
+            description = "Lists the forms of credential, and the fields of each.")
+    int forms(@Mixin Connection connection, @Mixin Output output) {
+        JsonNode forms = connection.api().get(FORMS);
+        if (!output.asJson(forms)) {
+            Table table = new Table("form", "fields", "secret", "can be made here", "");
+            for (JsonNode form : forms) {
+                String name = form.path("form").asString();
+                List<String> secret = secretFields(forms, name);
+                List<String> plain =
+                        new ArrayList<>(form.at("/schema/properties").propertyNames());
+                plain.removeAll(secret);
+                table.row(
+                        name,
+                        String.join(", ", plain),
+                        String.join(", ", secret),
+                        form.path("canBeMade").asBoolean() ? "yes" : "no",
+                        form.path("about").asString());
+            }
+            table.print(output, "This service knows no forms of credential.");
+        }
+        return 0;
     }
 
-    private static String secret() throws IOException {
+    private static List<String> secretFields(JsonNode forms, String wanted) {
+        List<String> fields = new ArrayList<>();
+        for (JsonNode form : forms) {
+            if (form.path("form").asString().equals(wanted)) {
+                form.at("/schema/properties").properties().forEach(field -> {
+                    if (field.getValue().path("writeOnly").asBoolean()) {
+                        fields.add(field.getKey());
+                    }
+                });
+            }
+        }
+        return fields;
+    }
+
+    private static String secret(String field) throws IOException {
         Console console = System.console();
         if (console != null) {
-            return new String(console.readPassword("Secret: "));
+            return new String(console.readPassword("%s: ", field));
         }
         String text = new String(System.in.readAllBytes(), StandardCharsets.UTF_8);
         return text.endsWith("\n") ? text.substring(0, text.length() - 1) : text;

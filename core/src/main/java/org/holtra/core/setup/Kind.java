@@ -17,6 +17,11 @@ public interface Kind {
     /** A JSON Schema (2020-12) of an outlet's {@code to}; empty if there are no outlets of this kind. */
     Optional<String> outletForm();
 
+    /** Starting points for its inlets and outlets: a JSON array, as the console's start page takes it. */
+    default String presets() {
+        return "[]";
+    }
+
     /** The forms of credential that inlets of this kind can check a sender by. */
     default Set<String> inletCredentials() {
         return Set.of();

@@ -4,14 +4,12 @@ import com.networknt.schema.Error;
 import com.networknt.schema.Schema;
 import com.networknt.schema.SchemaRegistry;
 import com.networknt.schema.SpecificationVersion;
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
+import org.holtra.core.text.ClassPathText;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ArrayNode;
@@ -30,7 +28,7 @@ public final class SetupSchema {
     private final Schema schema;
 
     public SetupSchema(Collection<? extends Kind> kinds) {
-        document = common();
+        document = (ObjectNode) JSON.readTree(ClassPathText.beside(SetupSchema.class, "setup.schema.json"));
         extend("inlet", "at", kinds, Kind::inletForm);
         extend(OUTLET, "to", kinds, Kind::outletForm);
         schema = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
@@ -71,14 +69,6 @@ public final class SetupSchema {
                     kind.batchForms().forEach(words::add);
                 }
             });
-        }
-    }
-
-    private static ObjectNode common() {
-        try (InputStream file = SetupSchema.class.getResourceAsStream("setup.schema.json")) {
-            return (ObjectNode) JSON.readTree(file);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
         }
     }
 }

@@ -1,18 +1,20 @@
 package org.holtra.service.api;
 
 import java.security.Principal;
+import java.security.SecureRandom;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Predicate;
+import java.util.stream.Collectors;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.Span;
-import org.holtra.service.access.Secrets;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialForm;
+import org.holtra.service.credentials.CredentialForms;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
@@ -31,7 +33,14 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/credentials")
 class CredentialController {
 
-    private static final int SECRET_BYTES = 32;
+    private static final SecureRandom RANDOM = new SecureRandom();
+
+    /**
+     * @param about where the secret stands in the protocol
+     * @param schema JSON Schema of its fields; those that are never shown are {@code writeOnly}
+     * @param canBeMade whether Holtra can make a secret of this form
+     */
+    record FormView(String form, String about, Map<String, Object> schema, boolean canBeMade) {}
 
     /** @param notices what was mended or looks wrong about what was pasted */
     record Saved(String name, String form, List<String> notices) {}
@@ -49,13 +58,13 @@ class CredentialController {
 
     private final CredentialStore store;
     private final Setups setups;
-    private final Secrets secrets;
+    private final CredentialForms forms;
     private final InstantSource clock;
 
-    CredentialController(CredentialStore store, Setups setups, Secrets secrets, InstantSource clock) {
+    CredentialController(CredentialStore store, Setups setups, CredentialForms forms, InstantSource clock) {
         this.store = store;
         this.setups = setups;
-        this.secrets = secrets;
+        this.forms = forms;
         this.clock = clock;
     }
 
@@ -65,15 +74,41 @@ class CredentialController {
         return store.all();
     }
 
+    /** The forms of credential there are, and what each consists of. */
+    @GetMapping("/forms")
+    List<FormView> forms() {
+        return forms.all().stream().map(CredentialController::view).toList();
+    }
+
+    private static FormView view(CredentialForm form) {
+        Map<String, Object> properties = new LinkedHashMap<>();
+        form.fields()
+                .forEach(field -> properties.put(
+                        field.name(),
+                        field.secret()
+                                ? Map.of("title", field.title(), "type", "string", "writeOnly", true)
+                                : Map.of("title", field.title(), "type", "string")));
+        Map<String, Object> schema = new LinkedHashMap<>();
+        schema.put("title", form.word());
+        schema.put("description", form.about());
+        schema.put("type", "object");
+        schema.put(
+                "required",
+                form.fields().stream().map(CredentialForm.Field::name).toList());
+        schema.put("properties", properties);
+        schema.put("additionalProperties", false);
+        return new FormView(
+                form.word(), form.about(), schema, form.generated(RANDOM).isPresent());
+    }
+
     /**
-     * Saves a credential: {@code form} is bearer (token), basic (user, password), header or query (name, value) or
-     * signature (secret). Outlets that use it try again at once.
+     * Saves a credential: its {@code form} and the fields of that form. Outlets that use it try again at once.
      */
     @PutMapping("/{name}")
     Saved save(@PathVariable String name, @RequestBody Map<String, String> fields, Principal principal) {
         checkName(name);
         try {
-            CredentialForm.Checked checked = new CredentialForm(fields.get("form"), fields).check();
+            CredentialForm.Checked checked = form(fields.get("form")).check(fields);
             store.save(name, checked.credential(), principal.getName());
             return new Saved(name, checked.credential().form(), checked.notices());
         } catch (CredentialForm.Unfit e) {
@@ -124,20 +159,24 @@ class CredentialController {
 
     private record Secret(Credential credential, String text) {}
 
-    private Secret secret(String form) {
-        return switch (form) {
-            case "bearer" -> {
-                String token = secrets.next(SECRET_BYTES);
-                yield new Secret(new Credential.Bearer(token), token);
-            }
-            case "signature" -> {
-                String secret = "whsec_" + Base64.getEncoder().encodeToString(secrets.bytes(SECRET_BYTES));
-                yield new Secret(new Credential.Signature(secret), secret);
-            }
-            default ->
-                throw Problem.badRequest(
-                        "form", "Only bearer and signature credentials can be made here; save others as they are.");
-        };
+    private Secret secret(String word) {
+        Credential credential = forms.find(word)
+                .flatMap(form -> form.generated(RANDOM).map(form::credential))
+                .orElseThrow(() -> Problem.badRequest(
+                        "form",
+                        "Only credentials of the form "
+                                + words(form -> form.generated(RANDOM).isPresent(), " or ")
+                                + " can be made here; save others as they are."));
+        return new Secret(credential, credential.secrets().getFirst());
+    }
+
+    private CredentialForm form(String word) throws CredentialForm.Unfit {
+        return forms.find(word)
+                .orElseThrow(() -> new CredentialForm.Unfit("form", "the form is one of " + words(form -> true, ", ")));
+    }
+
+    private String words(Predicate<CredentialForm> which, String between) {
+        return forms.all().stream().filter(which).map(CredentialForm::word).collect(Collectors.joining(between));
     }
 
     @DeleteMapping("/{name}")

@@ -46,6 +46,7 @@ class InletController {
      * @param address where senders reach it, or what it reads; null for the inlet of Holtra's own messages
      * @param own whether it is the inlet of Holtra's own messages
      * @param addressIsPath whether the address is a path at the service's own
+     * @param exampleCommand sends a first message; {@code ORIGIN} stands for the service's address. Null if there is none
      * @param connection how it stands on the node that answers; null for the inlet of Holtra's own messages
      * @param lastHour how many messages it acknowledged in the last hour
      */
@@ -59,6 +60,7 @@ class InletController {
             List<String> lanes,
             boolean own,
             boolean addressIsPath,
+            String exampleCommand,
             Connection.Status connection) {}
 
     record Taken(String id) {}
@@ -105,6 +107,7 @@ class InletController {
                                 .toList(),
                         inlet.name().equals(Setup.OWN_INLET),
                         sources.addressIsPath(inlet),
+                        sources.exampleCommand(inlet).orElse(null),
                         connections.status(Thing.inlet(inlet.name())).orElse(null)))
                 .toList();
     }

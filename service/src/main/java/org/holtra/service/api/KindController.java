@@ -7,6 +7,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import org.holtra.core.setup.Kind;
+import org.holtra.service.dispatch.OutletKind;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
 import org.springframework.web.bind.annotation.RestController;
@@ -24,6 +25,7 @@ class KindController {
      * @param inletCredentials the forms of credential that its inlets can check a sender by
      * @param outletCredentials the forms of credential that its outlets can present
      * @param shape what a shape may say beside the body, for lanes to its outlets
+     * @param takesApart the examples that {@code POST /api/v1/paste} makes an outlet of this kind of; empty if none
      * @param batchForms the words for how its batches may stand together, the usual one first
      */
     record KindView(
@@ -33,7 +35,8 @@ class KindController {
             Set<String> inletCredentials,
             Set<String> outletCredentials,
             List<ShapeFieldView> shape,
-            List<String> batchForms) {}
+            List<String> batchForms,
+            String takesApart) {}
 
     /** @param named whether it is values by name, and not one text */
     record ShapeFieldView(String name, boolean named) {}
@@ -57,7 +60,8 @@ class KindController {
                 kind.shapeFields().stream()
                         .map(field -> new ShapeFieldView(field.name(), field.isNamed()))
                         .toList(),
-                kind.batchForms());
+                kind.batchForms(),
+                kind instanceof OutletKind outlets ? outlets.takesApart() : "");
     }
 
     private static JsonNode schema(Optional<String> form) {

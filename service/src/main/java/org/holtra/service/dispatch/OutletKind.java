@@ -1,6 +1,7 @@
 package org.holtra.service.dispatch;
 
 import java.util.List;
+import java.util.Optional;
 import org.holtra.core.setup.Kind;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.connections.CheckStep;
@@ -18,6 +19,21 @@ public interface OutletKind extends Kind {
      * @param credential what the outlet presents, or null
      */
     List<CheckStep> check(Outlet outlet, Credential credential);
+
+    /** The examples of a destination's documentation that {@link #proposal} takes apart, in a phrase; empty if none. */
+    default String takesApart() {
+        return "";
+    }
+
+    /**
+     * An outlet made of an example that a person pasted.
+     *
+     * @return empty if it is nothing this kind knows
+     * @throws IllegalArgumentException if it is, and cannot be taken apart; with a sentence for people
+     */
+    default Optional<OutletProposal> proposal(String pasted) {
+        return Optional.empty();
+    }
 
     /**
      * Readies the way to a destination. Nothing is sent.

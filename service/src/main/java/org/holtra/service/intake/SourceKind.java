@@ -3,6 +3,7 @@ package org.holtra.service.intake;
 import java.util.Optional;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Kind;
+import org.holtra.service.credentials.Credential;
 
 /** A kind of inlet. */
 public interface SourceKind extends Kind {
@@ -48,6 +49,16 @@ public interface SourceKind extends Kind {
     /** Whether {@link #address} is a path at the service's own address. */
     default boolean addressIsPath() {
         return false;
+    }
+
+    /**
+     * A command that sends an inlet its first message. {@code ORIGIN} stands in it for the service's own address, and words in
+     * capitals for secrets.
+     *
+     * @param credential what senders are checked by, or null
+     */
+    default Optional<String> exampleCommand(Inlet inlet, Credential credential) {
+        return Optional.empty();
     }
 
     /** The name of the credential an inlet uses; empty if it uses none. */

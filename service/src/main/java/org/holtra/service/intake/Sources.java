@@ -5,6 +5,7 @@ import java.time.InstantSource;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.stream.Collectors;
 import org.holtra.core.setup.Inlet;
@@ -12,6 +13,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.service.cluster.InletOwners;
 import org.holtra.service.connections.Connections;
 import org.holtra.service.connections.Thing;
+import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.journal.Journal;
@@ -135,6 +137,17 @@ public class Sources {
         return inlet.name().equals(Setup.OWN_INLET)
                 ? null
                 : kinds.get(inlet.kind()).address(inlet);
+    }
+
+    /** A command that sends an inlet its first message, if its kind knows one; {@code ORIGIN} is the service's address. */
+    public Optional<String> exampleCommand(Inlet inlet) {
+        if (inlet.name().equals(Setup.OWN_INLET)) {
+            return Optional.empty();
+        }
+        SourceKind kind = kinds.get(inlet.kind());
+        Credential credential =
+                kind.credential(inlet).flatMap(means.credentials()::find).orElse(null);
+        return kind.exampleCommand(inlet, credential);
     }
 
     /** Whether that address is a path at the service's own. */

@@ -1,16 +1,17 @@
 package org.holtra.service.workbench;
 
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.UncheckedIOException;
+import java.util.Arrays;
+import java.util.Collection;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.holtra.core.setup.Kind;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Starting points for inlets and outlets of well-known shapes. */
+/** Starting points for inlets and outlets of well-known shapes, as their kinds bring them. */
 @Component
 public class Presets {
 
@@ -37,12 +38,11 @@ public class Presets {
 
     private final List<Preset> all;
 
-    Presets() {
-        try (InputStream file = Presets.class.getResourceAsStream("presets.json")) {
-            all = List.of(JsonMapper.shared().readValue(file, Preset[].class));
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
+    Presets(Collection<Kind> kinds) {
+        all = kinds.stream()
+                .sorted(Comparator.comparing(Kind::name).reversed())
+                .flatMap(kind -> Arrays.stream(JsonMapper.shared().readValue(kind.presets(), Preset[].class)))
+                .toList();
     }
 
     public List<Preset> all() {

@@ -6,10 +6,11 @@ import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
-import org.holtra.core.pasting.Pasting;
-import org.holtra.core.pasting.Proposal;
+import java.util.stream.Collectors;
 import org.holtra.core.setup.SetupCompiler;
 import org.holtra.core.setup.SetupProblem;
+import org.holtra.service.dispatch.OutletKind;
+import org.holtra.service.dispatch.OutletProposal;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -64,7 +65,8 @@ class WorkbenchController {
 
     /** What is known of messages and destinations. */
     @org.springframework.stereotype.Component
-    record Insights(Hits hits, KnownFields fields, Presets presets, MemoryRehearsal memories) {}
+    record Insights(
+            Hits hits, KnownFields fields, Presets presets, MemoryRehearsal memories, List<OutletKind> outletKinds) {}
 
     WorkbenchController(Tries tries, Trials trials, Insights insights, Rehearsals rehearsals, Bench bench) {
         this.tries = tries;
@@ -162,8 +164,17 @@ class WorkbenchController {
 
     /** Takes apart what a destination's documentation shows. Keeps nothing. */
     @PostMapping("/paste")
-    Proposal paste(@RequestBody Pasted pasted) {
-        return Pasting.apart(pasted.text);
+    OutletProposal paste(@RequestBody Pasted pasted) {
+        String text = pasted.text == null ? "" : pasted.text;
+        return insights.outletKinds.stream()
+                .flatMap(kind -> kind.proposal(text).stream())
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException("This cannot be taken apart. It should be "
+                        + insights.outletKinds.stream()
+                                .map(OutletKind::takesApart)
+                                .filter(phrase -> !phrase.isEmpty())
+                                .collect(Collectors.joining("; or "))
+                        + "."));
     }
 
     /** Starting points for inlets and outlets. */

@@ -121,7 +121,7 @@ class SetupApiTest {
                         .json()
                         .at("/problems/0/what")
                         .asString())
-                .isEqualTo("inlet `s` has this path already");
+                .isEqualTo("inlet `s` takes these requests already");
     }
 
     @Test

@@ -421,11 +421,11 @@ class WorkbenchTest {
                 "/api/v1/paste",
                 Map.of("text", "curl https://x.example/a -H 'Authorization: Bearer t0k' -d '{\"a\":1}'"));
 
-        assertThat(apart.json().at("/to/url").asString()).isEqualTo("https://x.example/a");
+        assertThat(apart.json().at("/outlet/to/url").asString()).isEqualTo("https://x.example/a");
         assertThat(apart.json().at("/credential/form").asString()).isEqualTo("bearer");
         Answer none = CLIENT.post("/api/v1/paste", Map.of("text", "hello"));
         assertThat(none.status()).isEqualTo(400);
-        assertThat(none.json().path("detail").asString()).startsWith("This is no curl line");
+        assertThat(none.json().path("detail").asString()).contains("It should be a curl line");
     }
 
     @Test

@@ -1,9 +1,5 @@
 package org.holtra.service.kinds.file;
 
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.UncheckedIOException;
-import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
@@ -11,6 +7,7 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
+import org.holtra.core.text.ClassPathText;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
@@ -44,12 +41,17 @@ class FileKind implements SourceKind, OutletKind, AutoCloseable {
 
     @Override
     public Optional<String> inletForm() {
-        return Optional.of(form("inlet.form.json"));
+        return Optional.of(ClassPathText.beside(FileKind.class, "inlet.form.json"));
+    }
+
+    @Override
+    public String presets() {
+        return ClassPathText.beside(FileKind.class, "presets.json");
     }
 
     @Override
     public Optional<String> outletForm() {
-        return Optional.of(form("outlet.form.json"));
+        return Optional.of(ClassPathText.beside(FileKind.class, "outlet.form.json"));
     }
 
     @Override
@@ -85,13 +87,5 @@ class FileKind implements SourceKind, OutletKind, AutoCloseable {
     @Override
     public void close() {
         rolling.shutdownNow();
-    }
-
-    private static String form(String name) {
-        try (InputStream file = FileKind.class.getResourceAsStream(name)) {
-            return new String(file.readAllBytes(), StandardCharsets.UTF_8);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
     }
 }

@@ -19,7 +19,6 @@ import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Transport;
-import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.SourceContext;
@@ -85,12 +84,14 @@ final class HttpInletServlet extends HttpServlet {
             problem(response, 503, "The inlet is closed", "A person closed it; it takes nothing until it is opened.");
             return;
         }
-        List<Credential> credential = credentials.accepted(door.credential());
+        List<HttpCredential> credential = accepted(door);
         if (credential.isEmpty()) {
-            unavailable(response, "the inlet's credential `" + door.credential() + "` is gone");
+            unavailable(
+                    response,
+                    "the inlet's credential `" + door.credential() + "` is gone, or has a form senders cannot show");
             return;
         }
-        boolean signed = credential.getFirst() instanceof Credential.Signature;
+        boolean signed = credential.getFirst() instanceof HttpCredential.Signature;
         if (!signed && refused(credential, request, new byte[0], response)) {
             return;
         }
@@ -132,8 +133,14 @@ final class HttpInletServlet extends HttpServlet {
         }
     }
 
+    private List<HttpCredential> accepted(HttpInlets.Door door) {
+        return credentials.accepted(door.credential()).stream()
+                .flatMap(one -> HttpCredential.of(one).stream())
+                .toList();
+    }
+
     /** @param toSign what the body must be signed with; empty if it need not be */
-    private void take(Exchange exchange, List<Credential> toSign) throws IOException {
+    private void take(Exchange exchange, List<HttpCredential> toSign) throws IOException {
         byte[] begun = whatHasCome(exchange.request);
         if (begun.length == exchange.request.getContentLengthLong()) {
             read(exchange, toSign, begun, null);
@@ -147,7 +154,7 @@ final class HttpInletServlet extends HttpServlet {
             HttpServletRequest request,
             HttpServletResponse response,
             HttpInlets.Found found,
-            Credential credential,
+            HttpCredential credential,
             Gate.Pass pass) {
 
         HttpInlets.Door door() {
@@ -178,7 +185,7 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     /** A sender that trickles holds a connection for a while, and no thread. */
-    private void readAsItComes(Exchange exchange, List<Credential> toSign, byte[] begun) throws IOException {
+    private void readAsItComes(Exchange exchange, List<HttpCredential> toSign, byte[] begun) throws IOException {
         AsyncContext async = exchange.request.startAsync();
         async.setTimeout(bounds.rate().deadline().toMillis());
         SlowBody slow =
@@ -217,7 +224,8 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     /** @param toSign what the body must be signed with; empty if it need not be */
-    private void read(Exchange exchange, List<Credential> toSign, byte[] body, AsyncContext async) throws IOException {
+    private void read(Exchange exchange, List<HttpCredential> toSign, byte[] body, AsyncContext async)
+            throws IOException {
         if (!toSign.isEmpty() && refused(toSign, exchange.request, body, exchange.response)) {
             exchange.pass.leave();
             if (async != null) {
@@ -234,10 +242,10 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     private boolean refused(
-            List<Credential> accepted, HttpServletRequest request, byte[] body, HttpServletResponse response)
+            List<HttpCredential> accepted, HttpServletRequest request, byte[] body, HttpServletResponse response)
             throws IOException {
         Optional<String> refusal = Optional.empty();
-        for (Credential credential : accepted.reversed()) {
+        for (HttpCredential credential : accepted.reversed()) {
             refusal = SenderCheck.refusal(credential, request::getHeader, body, clock.instant());
             if (refusal.isEmpty()) {
                 return false;
@@ -257,7 +265,9 @@ final class HttpInletServlet extends HttpServlet {
                 transport(exchange),
                 request.getContentType(),
                 body,
-                exchange.credential instanceof Credential.Signature ? request.getHeader(WebhookSignature.ID) : null);
+                exchange.credential instanceof HttpCredential.Signature
+                        ? request.getHeader(WebhookSignature.ID)
+                        : null);
     }
 
     private static Transport transport(Exchange exchange) {

@@ -1,11 +1,8 @@
 package org.holtra.service.kinds.http;
 
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.UncheckedIOException;
-import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -13,22 +10,29 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.stream.Collectors;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.ShapeField;
+import org.holtra.core.text.ClassPathText;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
+import org.holtra.service.credentials.CredentialForm;
+import org.holtra.service.credentials.CredentialFormProvider;
 import org.holtra.service.dispatch.OutletKind;
+import org.holtra.service.dispatch.OutletProposal;
 import org.holtra.service.dispatch.Sink;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
 import org.holtra.service.intake.SourceKind;
+import org.holtra.service.kinds.http.pasting.Pasting;
+import org.holtra.service.kinds.http.pasting.RequestProposal;
 import org.holtra.service.settings.HoltraSettings;
 import org.springframework.stereotype.Component;
 
 /** The kind {@code http}: senders post to us, and we to destinations. */
 @Component
-public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
+public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider, AutoCloseable {
 
     private final HttpInlets inlets;
     private final InstantSource clock;
@@ -49,22 +53,36 @@ public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
 
     @Override
     public Optional<String> inletForm() {
-        return Optional.of(form("inlet.form.json"));
+        return Optional.of(ClassPathText.beside(HttpKind.class, "inlet.form.json"));
+    }
+
+    @Override
+    public String presets() {
+        return ClassPathText.beside(HttpKind.class, "presets.json");
     }
 
     @Override
     public Optional<String> outletForm() {
-        return Optional.of(form("outlet.form.json"));
+        return Optional.of(ClassPathText.beside(HttpKind.class, "outlet.form.json"));
+    }
+
+    @Override
+    public List<CredentialForm> credentialForms() {
+        return List.of(HttpCredentialForm.values());
     }
 
     @Override
     public Set<String> inletCredentials() {
-        return Set.of("bearer", "basic", "header", "signature");
+        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.QUERY)));
     }
 
     @Override
     public Set<String> outletCredentials() {
-        return Set.of("bearer", "basic", "header", "query");
+        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.SIGNATURE)));
+    }
+
+    private static Set<String> words(Set<HttpCredentialForm> forms) {
+        return forms.stream().map(HttpCredentialForm::word).collect(Collectors.toSet());
     }
 
     @Override
@@ -123,6 +141,21 @@ public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
     }
 
     @Override
+    public Optional<String> exampleCommand(Inlet inlet, Credential credential) {
+        return Optional.of(ExampleCommand.of(inlet.name(), (String) inlet.at().get("path"), credential));
+    }
+
+    @Override
+    public String takesApart() {
+        return Pasting.TAKES;
+    }
+
+    @Override
+    public Optional<OutletProposal> proposal(String pasted) {
+        return Pasting.apart(pasted).map(RequestProposal::outlet);
+    }
+
+    @Override
     public String address(Outlet outlet) {
         return String.valueOf(outlet.to().get("url"));
     }
@@ -144,13 +177,5 @@ public class HttpKind implements SourceKind, OutletKind, AutoCloseable {
     @Override
     public void close() {
         deadlines.shutdownNow();
-    }
-
-    private static String form(String name) {
-        try (InputStream file = HttpKind.class.getResourceAsStream(name)) {
-            return new String(file.readAllBytes(), StandardCharsets.UTF_8);
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
-        }
     }
 }

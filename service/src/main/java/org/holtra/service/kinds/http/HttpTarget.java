@@ -20,7 +20,7 @@ record HttpTarget(
         String method,
         List<Map.Entry<String, String>> query,
         Map<String, String> headers,
-        Credential credential,
+        HttpCredential credential,
         SecretMask mask,
         Duration timeout) {
 
@@ -30,6 +30,8 @@ record HttpTarget(
 
     static HttpTarget of(Outlet outlet, Credential credential) {
         Map<String, Object> to = outlet.to();
+        HttpCredential http =
+                credential == null ? null : HttpCredential.of(credential).orElseThrow(() -> unfit(credential));
         List<Map.Entry<String, String>> query = new ArrayList<>();
         texts(to.get("query")).forEach((name, value) -> query.add(Map.entry(encode(name), encode(value))));
         return new HttpTarget(
@@ -37,8 +39,8 @@ record HttpTarget(
                 to.get("method") instanceof String method ? method : "POST",
                 List.copyOf(query),
                 texts(to.get("headers")),
-                credential,
-                mask(credential),
+                http,
+                mask(credential, http),
                 to.get("timeout") instanceof String timeout ? Span.parse(timeout) : USUAL_TIMEOUT);
     }
 
@@ -47,7 +49,7 @@ record HttpTarget(
         StringBuilder address = new StringBuilder(joined(url, content.envelope().text(HttpShape.PATH)));
         List<Map.Entry<String, String>> parameters = new ArrayList<>(query);
         parameters.addAll(content.envelope().named(HttpShape.QUERY));
-        if (credential instanceof Credential.Query(String name, String value)) {
+        if (credential instanceof HttpCredential.Query(String name, String value)) {
             parameters.add(Map.entry(encode(name), encode(value)));
         }
         if (!parameters.isEmpty()) {
@@ -64,10 +66,10 @@ record HttpTarget(
         Map<String, String> all = new LinkedHashMap<>(headers);
         content.envelope().named(HttpShape.HEADERS).forEach(header -> all.put(header.getKey(), header.getValue()));
         switch (credential) {
-            case Credential.Bearer(String token) -> all.put("Authorization", "Bearer " + token);
-            case Credential.Basic(String user, String password) ->
+            case HttpCredential.Bearer(String token) -> all.put("Authorization", "Bearer " + token);
+            case HttpCredential.Basic(String user, String password) ->
                 all.put("Authorization", "Basic " + SenderCheck.basic(user, password));
-            case Credential.Header(String name, String value) -> all.put(name, value);
+            case HttpCredential.Header(String name, String value) -> all.put(name, value);
             case null, default -> {}
         }
         return all;
@@ -78,12 +80,18 @@ record HttpTarget(
         return mask.masked(text);
     }
 
-    private static SecretMask mask(Credential credential) {
+    /** The credential was saved anew in another form since the setup was checked. */
+    private static IllegalArgumentException unfit(Credential credential) {
+        return new IllegalArgumentException("its credential has the form " + credential.form()
+                + ", which http does not know; save it as bearer, basic, header or query");
+    }
+
+    private static SecretMask mask(Credential credential, HttpCredential http) {
         if (credential == null) {
             return new SecretMask(List.of());
         }
         List<String> secrets = new ArrayList<>(credential.secrets());
-        if (credential instanceof Credential.Basic(String user, String password)) {
+        if (http instanceof HttpCredential.Basic(String user, String password)) {
             secrets.add(SenderCheck.basic(user, password));
         }
         return new SecretMask(secrets);

@@ -9,7 +9,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
-import org.holtra.service.credentials.Credential;
 
 /**
  * Which headers of a request are kept with its message: those that are known to carry no secret, and those the inlet names.
@@ -69,7 +68,7 @@ final class KeptHeaders {
      * @param named by the inlet, in lower case
      * @return by name in lower case
      */
-    static Map<String, String> of(HttpServletRequest request, Set<String> named, Credential credential) {
+    static Map<String, String> of(HttpServletRequest request, Set<String> named, HttpCredential credential) {
         Map<String, String> kept = new LinkedHashMap<>();
         List<String> left = new ArrayList<>();
         for (String name : Collections.list(request.getHeaderNames())) {
@@ -90,8 +89,9 @@ final class KeptHeaders {
         return kept;
     }
 
-    private static boolean isSecret(String header, Credential credential) {
+    private static boolean isSecret(String header, HttpCredential credential) {
         return NEVER.contains(header)
-                || credential instanceof Credential.Header(String name, String value) && name.equalsIgnoreCase(header);
+                || credential instanceof HttpCredential.Header(String name, String value)
+                        && name.equalsIgnoreCase(header);
     }
 }

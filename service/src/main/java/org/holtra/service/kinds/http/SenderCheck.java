@@ -6,7 +6,6 @@ import java.time.Instant;
 import java.util.Base64;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
-import org.holtra.service.credentials.Credential;
 
 /** Whether a sender may send, by the inlet's credential. Secrets are compared in a time that does not depend on them. */
 final class SenderCheck {
@@ -18,32 +17,33 @@ final class SenderCheck {
      *
      * @param header gives a header's value by name, or null
      */
-    static Optional<String> refusal(Credential credential, UnaryOperator<String> header, byte[] body, Instant now) {
+    static Optional<String> refusal(HttpCredential credential, UnaryOperator<String> header, byte[] body, Instant now) {
         return switch (credential) {
-            case Credential.Bearer(String token) ->
+            case HttpCredential.Bearer(String token) ->
                 same(header.apply("Authorization"), "Bearer ", token)
                         ? Optional.empty()
                         : Optional.of(
                                 "the header Authorization must be the word Bearer, a space and the inlet's token");
-            case Credential.Basic(String user, String password) ->
+            case HttpCredential.Basic(String user, String password) ->
                 same(header.apply("Authorization"), "Basic ", basic(user, password))
                         ? Optional.empty()
                         : Optional.of("the inlet wants its user and password by HTTP basic authentication");
-            case Credential.Header(String name, String value) ->
+            case HttpCredential.Header(String name, String value) ->
                 same(header.apply(name), "", value)
                         ? Optional.empty()
                         : Optional.of("the header " + name + " must carry the inlet's key");
-            case Credential.Signature(String secret) -> WebhookSignature.refusal(secret, header, body, now);
-            case Credential.Query ignored -> Optional.of("the inlet's credential does not serve an inlet");
+            case HttpCredential.Signature(String secret) -> WebhookSignature.refusal(secret, header, body, now);
+            case HttpCredential.Query ignored ->
+                Optional.of("the form of the inlet's credential is not one that senders can be checked by");
         };
     }
 
     /** What a 401 names as the way in (RFC 9110, section 11.6.1). */
-    static String challenge(Credential credential) {
+    static String challenge(HttpCredential credential) {
         return switch (credential) {
-            case Credential.Basic ignored -> "Basic realm=\"inlet\"";
-            case Credential.Signature ignored -> "Signature realm=\"inlet\"";
-            case Credential.Header(String name, String ignored) -> "Key realm=\"inlet\", header=\"" + name + "\"";
+            case HttpCredential.Basic ignored -> "Basic realm=\"inlet\"";
+            case HttpCredential.Signature ignored -> "Signature realm=\"inlet\"";
+            case HttpCredential.Header(String name, String ignored) -> "Key realm=\"inlet\", header=\"" + name + "\"";
             default -> "Bearer realm=\"inlet\"";
         };
     }

@@ -1,4 +1,4 @@
-package org.holtra.core.pasting;
+package org.holtra.service.kinds.http.pasting;
 
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
@@ -8,8 +8,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Pattern;
+import org.holtra.service.dispatch.OutletProposal;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -31,38 +33,45 @@ public final class Pasting {
     private static final Pattern SCHEME =
             Pattern.compile("(?i)(bearer|basic|token|apikey|digest|sharedaccesssignature)\\s+");
 
-    private final List<Proposal.Slip> slips = new ArrayList<>();
+    private final List<OutletProposal.Slip> slips = new ArrayList<>();
     private final Map<String, Object> to = new LinkedHashMap<>();
     private final Map<String, Object> shape = new LinkedHashMap<>();
     private final Map<String, Object> query = new LinkedHashMap<>();
     private final Map<String, Object> headers = new LinkedHashMap<>();
-    private Proposal.Login login;
+    private RequestProposal.Login login;
 
     private Pasting() {}
 
-    /** @throws IllegalArgumentException if it is none of what can be taken apart, with a sentence for people */
-    public static Proposal apart(String text) {
+    /** What can be taken apart; a phrase. */
+    public static final String TAKES = "a curl line, an HTTP request, an address that begins with http, or JSON";
+
+    /**
+     * @return empty if it is none of what can be taken apart
+     * @throws IllegalArgumentException if it is, and cannot be; with a sentence for people
+     */
+    public static Optional<RequestProposal> apart(String text) {
         String stripped = text == null ? "" : text.strip().replaceFirst("^[$#>]\\s+", "");
         if (stripped.matches("(?s)curl(\\.exe)?\\s.*")) {
-            return new Pasting().request("curl", CurlLine.read(stripped));
+            return Optional.of(new Pasting().request("curl", CurlLine.read(stripped)));
         }
         if (!stripped.isEmpty()
                 && RawRequest.FIRST_LINE
                         .matcher(stripped.lines().findFirst().orElse(""))
                         .matches()) {
-            return new Pasting().request("request", RawRequest.read(stripped));
+            return Optional.of(new Pasting().request("request", RawRequest.read(stripped)));
         }
         if (stripped.matches("(?i)https?://\\S+")) {
-            return new Pasting().request("url", new RequestExample(null, stripped, List.of(), null, null, List.of()));
+            return Optional.of(
+                    new Pasting().request("url", new RequestExample(null, stripped, List.of(), null, null, List.of())));
         }
         if (stripped.startsWith("{") || stripped.startsWith("[")) {
-            return new Pasting().request("json", new RequestExample(null, null, List.of(), null, stripped, List.of()));
+            return Optional.of(new Pasting()
+                    .request("json", new RequestExample(null, null, List.of(), null, stripped, List.of())));
         }
-        throw new IllegalArgumentException(
-                "This is no curl line, no HTTP request, no address that begins with http, and no JSON.");
+        return Optional.empty();
     }
 
-    private Proposal request(String type, RequestExample example) {
+    private RequestProposal request(String type, RequestExample example) {
         example.notes().forEach(note -> slip(note, "look whether it matters"));
         if (example.url() != null) {
             address(example.url());
@@ -84,7 +93,7 @@ public final class Pasting {
         if (!headers.isEmpty()) {
             shape.put("headers", headers);
         }
-        return new Proposal(type, to, login, shape, slips);
+        return new RequestProposal(type, to, login, shape, slips);
     }
 
     private void address(String written) {
@@ -137,7 +146,7 @@ public final class Pasting {
             String value = equals < 0 ? "" : decoded(pair.substring(equals + 1));
             if (SECRET_NAME.matcher(name).matches() && login == null) {
                 slip("a secret stands in the address: " + name, "it was taken out into a credential");
-                login = new Proposal.Login("query", name, secret(value));
+                login = new RequestProposal.Login("query", name, secret(value));
             } else {
                 placeholders("the parameter " + name, value);
                 query.put(name, value);
@@ -150,7 +159,7 @@ public final class Pasting {
         if (lower.equals("authorization")) {
             authorization(value);
         } else if (SECRET_NAME.matcher(name).matches() && login == null) {
-            login = new Proposal.Login("header", name, secret(value));
+            login = new RequestProposal.Login("header", name, secret(value));
         } else if (!MADE_BY_THE_CLIENT.contains(lower) && !lower.equals("content-type")) {
             placeholders("the header " + name, value);
             headers.put(name, value);
@@ -174,13 +183,14 @@ public final class Pasting {
             slip(
                     "Authorization has no scheme word such as Bearer",
                     "it was taken as a header of its own; make it a bearer credential if the destination wants that word");
-            login = new Proposal.Login("header", "Authorization", secret(rest));
+            login = new RequestProposal.Login("header", "Authorization", secret(rest));
         } else if (scheme.equalsIgnoreCase("bearer")) {
-            login = new Proposal.Login("bearer", "", secret(rest));
+            login = new RequestProposal.Login("bearer", "", secret(rest));
         } else if (scheme.equalsIgnoreCase("basic")) {
             basic(rest);
         } else {
-            login = new Proposal.Login("header", "Authorization", secret(rest).isEmpty() ? "" : scheme + " " + rest);
+            login = new RequestProposal.Login(
+                    "header", "Authorization", secret(rest).isEmpty() ? "" : scheme + " " + rest);
         }
     }
 
@@ -197,7 +207,7 @@ public final class Pasting {
         }
         int colon = plain.indexOf(':');
         String user = colon < 0 ? plain : plain.substring(0, colon);
-        login = new Proposal.Login(
+        login = new RequestProposal.Login(
                 "basic", Placeholders.only(user) ? "" : user, colon < 0 ? "" : secret(plain.substring(colon + 1)));
     }
 
@@ -286,7 +296,7 @@ public final class Pasting {
     }
 
     private void slip(String what, String mend) {
-        slips.add(new Proposal.Slip(what, mend));
+        slips.add(new OutletProposal.Slip(what, mend));
     }
 
     private static String decoded(String text) {

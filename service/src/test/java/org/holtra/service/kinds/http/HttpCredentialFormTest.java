@@ -1,4 +1,4 @@
-package org.holtra.service.credentials;
+package org.holtra.service.kinds.http;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
@@ -6,18 +6,21 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.security.SecureRandom;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import org.holtra.service.credentials.Credential;
+import org.holtra.service.credentials.CredentialForm;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-class CredentialFormTest {
+class HttpCredentialFormTest {
 
     private static CredentialForm.Checked check(String form, String... fields) throws CredentialForm.Unfit {
         Map<String, String> map = new java.util.HashMap<>();
         for (int i = 0; i < fields.length; i += 2) {
             map.put(fields[i], fields[i + 1]);
         }
-        return new CredentialForm(form, map).check();
+        return HttpCredentialForm.find(form).orElseThrow().check(map);
     }
 
     @ParameterizedTest
@@ -34,7 +37,7 @@ class CredentialFormTest {
     void aSchemeWordInFrontOfATokenIsTakenOffAndToldOf(String pasted, String token, int notices) throws Exception {
         CredentialForm.Checked checked = check("bearer", "token", pasted);
 
-        assertThat(checked.credential()).isEqualTo(new Credential.Bearer(token));
+        assertThat(HttpCredential.of(checked.credential())).contains(new HttpCredential.Bearer(token));
         assertThat(checked.notices()).hasSize(notices);
     }
 
@@ -49,7 +52,8 @@ class CredentialFormTest {
                 .isEmpty();
         assertThat(check("header", "name", "authorization:", "value", "Bearer bearer abc"))
                 .satisfies(checked -> {
-                    assertThat(checked.credential()).isEqualTo(new Credential.Header("authorization", "Bearer abc"));
+                    assertThat(HttpCredential.of(checked.credential()))
+                            .contains(new HttpCredential.Header("authorization", "Bearer abc"));
                     assertThat(checked.notices()).hasSize(2);
                 });
         assertThat(check("header", "name", "X-Key", "value", "Bearer abc").notices())
@@ -64,8 +68,7 @@ class CredentialFormTest {
         "basic, password, secret, user",
         "header, value, secret, name",
         "signature, secret, whsec_???, secret",
-        "signature, secret, c2hvcnQ=, secret",
-        "secret-handshake, token, x, form"
+        "signature, secret, c2hvcnQ=, secret"
     })
     void whatLeavesNoCredentialIsRefusedAtItsField(String form, String field, String value, String at) {
         assertThatThrownBy(() -> check(form, field, value))
@@ -84,25 +87,18 @@ class CredentialFormTest {
     }
 
     @Test
-    void whatIsSealedOpensUnderItsOwnNameAndKeyOnly() {
-        SecureRandom random = new SecureRandom();
-        byte[] key = new byte[32];
-        random.nextBytes(key);
-        byte[] other = new byte[32];
-        Seal seal = new Seal(List.of(key), random);
-        byte[] sealed = seal.seal("desk", "secret".getBytes());
+    void whatIsMadeHereIsFitAndNeverTheSame() throws Exception {
+        for (HttpCredentialForm form : List.of(HttpCredentialForm.BEARER, HttpCredentialForm.SIGNATURE)) {
+            Map<String, String> made = form.generated(new SecureRandom()).orElseThrow();
 
-        assertThat(new String(sealed, java.nio.charset.StandardCharsets.ISO_8859_1))
-                .doesNotContain("secret");
-        assertThat(seal.seal("desk", "secret".getBytes())).isNotEqualTo(sealed);
-        assertThat(seal.open("desk", sealed)).isEqualTo("secret".getBytes());
-        assertThatThrownBy(() -> seal.open("board", sealed)).isInstanceOf(IllegalStateException.class);
-        assertThatThrownBy(() -> new Seal(List.of(other), random).open("desk", sealed))
-                .isInstanceOf(IllegalStateException.class);
-        Seal rotated = new Seal(List.of(other, key), random);
-        assertThat(rotated.open("desk", sealed)).isEqualTo("secret".getBytes());
-        assertThat(rotated.isOld("desk", sealed)).isTrue();
-        assertThat(rotated.isOld("desk", rotated.seal("desk", "secret".getBytes())))
-                .isFalse();
+            assertThat(form.check(made).notices()).isEmpty();
+            assertThat(form.generated(new SecureRandom()).orElseThrow()).isNotEqualTo(made);
+        }
+    }
+
+    @Test
+    void aFormOfAnotherKindIsNoneOfThese() {
+        assertThat(HttpCredential.of(new Credential("certificate", Map.of(), Set.of())))
+                .isEmpty();
     }
 }

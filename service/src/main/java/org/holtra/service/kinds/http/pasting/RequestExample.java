@@ -1,4 +1,4 @@
-package org.holtra.core.pasting;
+package org.holtra.service.kinds.http.pasting;
 
 import java.util.List;
 import java.util.Map;

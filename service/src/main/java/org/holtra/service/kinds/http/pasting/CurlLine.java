@@ -1,4 +1,4 @@
-package org.holtra.core.pasting;
+package org.holtra.service.kinds.http.pasting;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;

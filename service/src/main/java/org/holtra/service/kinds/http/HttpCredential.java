@@ -1,0 +1,34 @@
+package org.holtra.service.kinds.http;
+
+import java.util.Optional;
+import org.holtra.service.credentials.Credential;
+
+/** A credential in the words of HTTP. */
+sealed interface HttpCredential {
+
+    /** A token in {@code Authorization: Bearer …} (RFC 6750). */
+    record Bearer(String token) implements HttpCredential {}
+
+    /** A user and a password in {@code Authorization: Basic …} (RFC 7617). */
+    record Basic(String user, String password) implements HttpCredential {}
+
+    /** A key in a header of this name. */
+    record Header(String name, String value) implements HttpCredential {}
+
+    /** A key in a query parameter of this name. */
+    record Query(String name, String value) implements HttpCredential {}
+
+    /** A secret that signs bodies (Standard Webhooks): {@code whsec_} and base64. */
+    record Signature(String secret) implements HttpCredential {}
+
+    /** @return empty if it has a form of another kind */
+    static Optional<HttpCredential> of(Credential credential) {
+        return HttpCredentialForm.find(credential.form()).map(form -> switch (form) {
+            case BEARER -> new Bearer(credential.field("token"));
+            case BASIC -> new Basic(credential.field("user"), credential.field("password"));
+            case HEADER -> new Header(credential.field("name"), credential.field("value"));
+            case QUERY -> new Query(credential.field("name"), credential.field("value"));
+            case SIGNATURE -> new Signature(credential.field("secret"));
+        });
+    }
+}
