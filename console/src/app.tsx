@@ -3,6 +3,7 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { Link, Redirect, Route, Switch, useLocation } from "wouter";
 import { api } from "./api";
+import { AccessPage } from "./pages/access";
 import { AlarmsPage } from "./pages/alarms";
 import { BalancePage } from "./pages/balance";
 import { DeadPage } from "./pages/dead";
@@ -15,12 +16,14 @@ import { JobsPage } from "./pages/jobs";
 import { LanePage } from "./pages/lane";
 import { LanesPage } from "./pages/lanes";
 import { LookoutsPage } from "./pages/lookouts";
+import { LookupsPage } from "./pages/lookups";
 import { MessagesPage } from "./pages/messages";
 import { ModelsPage } from "./pages/models";
 import { OutletsPage } from "./pages/outlets";
 import { OverviewPage } from "./pages/overview";
 import { SetupPage } from "./pages/setup";
 import { SignInPage } from "./pages/sign-in";
+import { StoragePage } from "./pages/storage";
 import { TracePage } from "./pages/trace";
 import { SectionPages } from "./parts/section-pages";
 import { type Section, sectionOf, sections } from "./sections";
@@ -58,6 +61,9 @@ function Signed({ name }: { name: string }) {
           <Route path="/outlets">{() => <OutletsPage />}</Route>
           <Route path="/outlets/:name">{({ name }) => <OutletsPage name={name} />}</Route>
           <Route path="/setup" component={SetupPage} />
+          <Route path="/lookups" component={LookupsPage} />
+          <Route path="/access" component={AccessPage} />
+          <Route path="/storage" component={StoragePage} />
           <Route path="/devices" component={DevicesPage} />
           <Route path="/devices/:key">
             {({ key }) => <DevicePage key={key} device={decodeURIComponent(key)} />}

@@ -33,7 +33,15 @@ export const sections: Section[] = [
       { href: "/jobs", title: "Jobs" },
     ],
   },
-  { title: "Settings", pages: [{ href: "/setup", title: "Setup" }] },
+  {
+    title: "Settings",
+    pages: [
+      { href: "/setup", title: "Setup" },
+      { href: "/lookups", title: "Lookups" },
+      { href: "/access", title: "Credentials and keys" },
+      { href: "/storage", title: "Storage" },
+    ],
+  },
 ];
 
 const under = (location: string, href: string) => location === href || location.startsWith(`${href}/`);

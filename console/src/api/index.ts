@@ -6,6 +6,7 @@ import { devices } from "./devices";
 import { messages } from "./messages";
 import { models } from "./models";
 import { overview } from "./overview";
+import { settings } from "./settings";
 import { setup } from "./setup";
 import { workbench } from "./workbench";
 
@@ -15,6 +16,7 @@ export type * from "./devices";
 export type * from "./messages";
 export type * from "./models";
 export type * from "./overview";
+export type * from "./settings";
 export type * from "./setup";
 export type * from "./workbench";
 
@@ -30,6 +32,7 @@ export const api = {
   ...overview,
   ...dead,
   ...setup,
+  ...settings,
   ...workbench,
   ...devices,
   ...models,

@@ -1,4 +1,4 @@
-/** The setup, its parts, drafts and revisions, and credentials. */
+/** The setup, its parts, drafts and revisions. */
 
 import { call, withQuery } from "./call";
 
@@ -76,15 +76,7 @@ export type LookupTable = {
   otherwise: unknown;
 };
 
-export type Credential = { name: string; form: string };
-
-/** What a credential of a form consists of; fields that are never shown are writeOnly. */
-export type CredentialForm = {
-  form: string;
-  about: string;
-  schema: { required: string[]; properties: Record<string, { title: string; writeOnly?: boolean }> };
-  canBeMade: boolean;
-};
+const YAML = "application/yaml";
 
 const partPath = (thing: Thing, name: string) => `/api/v1/setup/parts/${thing}/${encodeURIComponent(name)}`;
 
@@ -124,20 +116,17 @@ export const setup = {
       {},
     ),
   setupSchema: () => call<Fields>("GET", "/api/v1/setup/schema"),
-  credentialForms: () => call<CredentialForm[]>("GET", "/api/v1/credentials/forms"),
-  credentials: () => call<Credential[]>("GET", "/api/v1/credentials"),
-  saveCredential: (name: string, fields: Record<string, string>) =>
-    call<{ name: string; notices: string[] }>("PUT", `/api/v1/credentials/${name}`, fields),
-  makeSecret: (name: string, form: string) =>
-    call<{ name: string; form: string; secret: string }>(
+  setupText: async (): Promise<{ revision: number; yaml: string }> => {
+    const newest = (await setup.setupRevisions())[0];
+    return newest ? setup.setupRevision(newest.revision) : { revision: 0, yaml: "" };
+  },
+  checkSetup: (yaml: string) =>
+    call<{ good: boolean; problems: SetupProblem[]; warnings: SetupProblem[] }>(
       "POST",
-      withQuery(`/api/v1/credentials/${name}`, { form }),
-      {},
+      "/api/v1/setup/check",
+      yaml,
+      YAML,
     ),
-  rotateSecret: (name: string, overlap: string) =>
-    call<{ name: string; form: string; secret: string; until: string }>(
-      "POST",
-      withQuery(`/api/v1/credentials/${name}/rotate`, { overlap }),
-      {},
-    ),
+  adoptSetup: (yaml: string, change: { basedOn: number; note: string; waiting: string }) =>
+    call<{ revision: number }>("POST", withQuery("/api/v1/setup/adopt", change), yaml, YAML),
 };

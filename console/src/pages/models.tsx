@@ -288,7 +288,7 @@ function Attach({
             {attach.isError && <span className="text-bad">{attach.error.message}</span>}
             {attach.data && (
               <span className="text-good">
-                In force as revision {attach.data.revision}: the next uplinks are read by it.
+                Applied as revision {attach.data.revision}: the next uplinks are read by it.
               </span>
             )}
             {unchanged && !attach.data && <span className="text-ink-soft">It is active as it stands.</span>}

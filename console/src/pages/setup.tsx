@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Revision } from "../api";
-import { LookupsPanel } from "../parts/lookups";
+import { SetupFile } from "../parts/setup-file";
 import { WaitingSheet, waitingOf } from "../parts/waiting";
 import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
@@ -10,12 +10,12 @@ import { Failure, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { plural } from "../words";
 
-/** The setup as a whole: its tables, and every revision with who and when and the way back. */
+/** The setup as a whole: the file itself, and every revision with who and when and the way back. */
 export function SetupPage() {
   return (
     <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
+      <SetupFile />
       <Revisions />
-      <LookupsPanel />
     </div>
   );
 }
@@ -27,7 +27,10 @@ function Revisions() {
   if (!revisions.data) return null;
   const newest = revisions.data[0]?.revision;
   return (
-    <Panel title={plural(revisions.data.length, "revision", "revisions")} aside="each can be applied again">
+    <Panel
+      title={plural(revisions.data.length, "revision", "revisions")}
+      aside="Any of them can be applied again"
+    >
       <table className="w-full">
         <thead>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
@@ -43,7 +46,7 @@ function Revisions() {
             <tr key={one.revision} className="border-b border-rule last:border-0 [&>td]:px-4 [&>td]:py-1.5">
               <td>{one.revision}</td>
               <td>
-                {one.note ?? <span className="text-ink-faint">nothing noted</span>}
+                {one.note ?? <span className="text-ink-faint">no note</span>}
                 {one.revision === newest && <span className="ml-2 text-[12px] text-good">active</span>}
               </td>
               <td className="text-ink-soft">{one.adoptedBy}</td>
@@ -52,7 +55,7 @@ function Revisions() {
               </td>
               <td className="text-right">
                 <Button onClick={() => setSeen(one)}>
-                  {one.revision === newest ? "Compare" : "Compare or apply again"}
+                  {one.revision === newest ? "Compare" : "Compare, apply again"}
                 </Button>
               </td>
             </tr>
@@ -102,8 +105,8 @@ function OneRevision({
         open={!asks}
         onClose={onClose}
         wide
-        title={`Revision ${revision.revision}: ${revision.note ?? "nothing noted"}`}
-        about={`adopted by ${revision.adoptedBy}`}
+        title={`Revision ${revision.revision}: ${revision.note ?? "no note"}`}
+        about={`applied by ${revision.adoptedBy}`}
       >
         {!here && (
           <div className="mb-3 flex gap-2">

@@ -209,12 +209,12 @@ function Table({
             Apply
           </Button>
           <span role="status" className="text-[13px]">
-            {twice.length > 0 && <span className="text-bad">“{twice[0]}” stands there twice.</span>}
+            {twice.length > 0 && <span className="text-bad">“{twice[0]}” is there twice.</span>}
             {take.isError && <span className="text-bad">{take.error.message}</span>}
             {save.isError && (
               <span className="text-bad">{problems[0] ? problems[0].what : save.error.message}</span>
             )}
-            {save.data && <span className="text-good">In force as revision {save.data.revision}.</span>}
+            {save.data && <span className="text-good">Applied as revision {save.data.revision}.</span>}
           </span>
         </div>
       </div>

@@ -157,7 +157,7 @@ export function PartForm({
         <p role="status" className="text-[13px]">
           {adopt.isError && <span className="text-bad">{adopt.error.message}</span>}
           {!changed && !adopt.data && <span className="text-ink-soft">It is active as it stands.</span>}
-          {adopt.data && <span className="text-good">In force as revision {adopt.data.revision}.</span>}
+          {adopt.data && <span className="text-good">Applied as revision {adopt.data.revision}.</span>}
         </p>
       </form>
     </Panel>

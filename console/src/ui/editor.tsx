@@ -70,7 +70,7 @@ export function Editor({
   height = "tall",
 }: {
   label: string;
-  language: "script" | "layout" | "expression" | "shape";
+  language: "script" | "layout" | "expression" | "shape" | "setup";
   value: string;
   findings: Finding[];
   onChange: (value: string) => void;

@@ -9,7 +9,7 @@ import tools.jackson.databind.JsonNode;
         name = "inlet",
         mixinStandardHelpOptions = true,
         description = "The ways in.",
-        synopsisSubcommandLabel = "(list | log | open | close)")
+        synopsisSubcommandLabel = "(list | show | log | open | close | remove)")
 final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
@@ -32,6 +32,25 @@ final class InletCommands {
         return 0;
     }
 
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    int show(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("inlet", name, connection, output).show();
+    }
+
+    @Command(
+            name = "remove",
+            mixinStandardHelpOptions = true,
+            description = "Removes one. Its messages keep their traces.")
+    int remove(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("inlet", name, connection, output).remove(null);
+    }
+
     @Command(
             name = "log",
             mixinStandardHelpOptions = true,
@@ -49,7 +68,7 @@ final class InletCommands {
             @Parameters(paramLabel = "INLET", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        return Switching.to("inlet", name, true, connection.api(), output);
+        return new SetupPart("inlet", name, connection, output).open();
     }
 
     @Command(
@@ -60,6 +79,6 @@ final class InletCommands {
             @Parameters(paramLabel = "INLET", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        return Switching.to("inlet", name, false, connection.api(), output);
+        return new SetupPart("inlet", name, connection, output).close();
     }
 }

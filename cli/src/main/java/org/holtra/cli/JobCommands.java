@@ -9,7 +9,7 @@ import tools.jackson.databind.JsonNode;
         name = "job",
         mixinStandardHelpOptions = true,
         description = "Jobs: replays, and dead letters retried or dropped together.",
-        synopsisSubcommandLabel = "(list | stop | undo)")
+        synopsisSubcommandLabel = "(list | show | stop | undo)")
 final class JobCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists them, the newest first.")
@@ -31,6 +31,37 @@ final class JobCommands {
                         one.path("note").asString(""));
             }
             table.print(output, "No jobs yet.");
+        }
+        return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one, and what it was told to do.")
+    int show(
+            @Parameters(paramLabel = "NAME", description = "Its name, such as r3.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode job = find(connection, name);
+        if (!output.asJson(job)) {
+            Table table = new Table("", "");
+            table.row("job", name + ", " + job.path("what").asString());
+            table.row("state", job.path("state").asString());
+            table.row(
+                    "done",
+                    job.path("done").asLong()
+                            + (job.path("expected").isNull()
+                                    ? ""
+                                    : " of " + job.path("expected").asLong()));
+            table.row(
+                    "begun",
+                    Words.dateTime(job.path("begun")) + " by " + job.path("by").asString());
+            table.row("ended", job.path("ended").isNull() ? "not yet" : Words.dateTime(job.path("ended")));
+            job.path("terms").properties().stream()
+                    .filter(term -> !term.getValue().isNull())
+                    .forEach(term -> table.row(
+                            term.getKey(),
+                            term.getValue().asString(term.getValue().toString())));
+            table.row("note", job.path("note").asString(""));
+            table.print(output, "");
         }
         return 0;
     }
@@ -64,15 +95,20 @@ final class JobCommands {
     }
 
     private static JsonNode act(Connection connection, String name, String verb) {
-        for (JsonNode one : connection.api().get("/api/v1/jobs")) {
-            if (one.path("name").asString().equals(name)) {
-                return connection
-                        .api()
-                        .post(
-                                "/api/v1/jobs/" + one.path("id").asString() + "/" + verb,
-                                Api.mapper().createObjectNode());
-            }
-        }
-        throw new ApiFailure(Holtra.REFUSED, "there is no job " + name + "; list them with: holtra job list");
+        String id = find(connection, name).path("id").asString();
+        return connection
+                .api()
+                .post("/api/v1/jobs/" + id + "/" + verb, Api.mapper().createObjectNode());
+    }
+
+    private static JsonNode find(Connection connection, String name) {
+        return connection
+                .api()
+                .get("/api/v1/jobs")
+                .valueStream()
+                .filter(one -> one.path("name").asString().equals(name))
+                .findFirst()
+                .orElseThrow(() -> new ApiFailure(
+                        Holtra.REFUSED, "There is no job " + name + "; list them with: holtra job list"));
     }
 }

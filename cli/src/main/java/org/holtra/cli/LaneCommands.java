@@ -13,7 +13,7 @@ import tools.jackson.databind.JsonNode;
         mixinStandardHelpOptions = true,
         description = "What carries messages from inlets to an outlet.",
         subcommands = {LaneTryCommand.class, LaneRehearseCommand.class},
-        synopsisSubcommandLabel = "(list | try | rehearse | open | close | remove)")
+        synopsisSubcommandLabel = "(list | show | try | rehearse | open | close | remove)")
 final class LaneCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the lanes, the most troubled first.")
@@ -39,12 +39,20 @@ final class LaneCommands {
         return 0;
     }
 
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    int show(
+            @Parameters(paramLabel = "LANE", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("lane", name, connection, output).show();
+    }
+
     @Command(name = "open", mixinStandardHelpOptions = true, description = "Opens one that is closed.")
     int open(
             @Parameters(paramLabel = "LANE", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        return Switching.to("lane", name, true, connection.api(), output);
+        return new SetupPart("lane", name, connection, output).open();
     }
 
     @Command(
@@ -55,7 +63,7 @@ final class LaneCommands {
             @Parameters(paramLabel = "LANE", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        return Switching.to("lane", name, false, connection.api(), output);
+        return new SetupPart("lane", name, connection, output).close();
     }
 
     @Command(
@@ -68,13 +76,7 @@ final class LaneCommands {
                     String drop,
             @Mixin Connection connection,
             @Mixin Output output) {
-        String query = drop == null ? "" : "?waiting=drop&confirm=" + Api.encode(drop);
-        connection.api().delete("/api/v1/setup/parts/lanes/" + Api.encode(name) + query);
-        if (!output.json()) {
-            output.line(
-                    "Lane " + name + " is gone. Its messages keep their traces; an earlier revision brings it back.");
-        }
-        return 0;
+        return new SetupPart("lane", name, connection, output).remove(drop);
     }
 
     static String joined(JsonNode names) {

@@ -14,7 +14,7 @@ import tools.jackson.databind.node.ObjectNode;
         name = "lookout",
         mixinStandardHelpOptions = true,
         description = "What watches for signs and raises alarms.",
-        synopsisSubcommandLabel = "(list | rehearse)")
+        synopsisSubcommandLabel = "(list | show | rehearse | remove)")
 final class LookoutCommands {
 
     private static final String PATH = "/api/v1/lookouts";
@@ -36,6 +36,22 @@ final class LookoutCommands {
             table.print(output, "Nothing is watched. Put a lookout into the setup; docs/setup.md tells how.");
         }
         return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    int show(
+            @Parameters(paramLabel = "LOOKOUT", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("lookout", name, connection, output).show();
+    }
+
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes one; alarms it raised stay.")
+    int remove(
+            @Parameters(paramLabel = "LOOKOUT", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("lookout", name, connection, output).remove(null);
     }
 
     @Command(

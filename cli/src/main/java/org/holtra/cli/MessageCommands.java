@@ -2,6 +2,10 @@ package org.holtra.cli;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Objects;
+import java.util.stream.Collectors;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -12,10 +16,84 @@ import tools.jackson.databind.node.ObjectNode;
         name = "message",
         mixinStandardHelpOptions = true,
         description = "Messages of the past.",
-        synopsisSubcommandLabel = "(reread)")
+        synopsisSubcommandLabel = "(list | show | reread)",
+        subcommands = MessageCommands.Show.class)
 final class MessageCommands {
 
+    @Command(
+            name = "show",
+            mixinStandardHelpOptions = true,
+            description = "Draws the journey of one, as `holtra trace` does.")
+    static final class Show extends TraceCommand {}
+
     private static final long LOOK_AGAIN_MILLIS = 200;
+
+    @Command(
+            name = "list",
+            mixinStandardHelpOptions = true,
+            description = "Lists messages, the newest first.",
+            footer = {
+                "Examples:",
+                "  holtra message list --device cs-07 --last 2h",
+                "  holtra message list --state unreadable"
+            })
+    int list(
+            @Option(names = "--inlet", description = "Only those of this inlet.") String inlet,
+            @Option(names = "--device", description = "Only those of this device.") String device,
+            @Option(names = "--lane", description = "Only those that this lane took.") String lane,
+            @Option(names = "--type", description = "Only those of this type, such as reading or fault.") String type,
+            @Option(
+                            names = "--state",
+                            description = "Only unreadable, unclaimed, deferred, duplicate, unrouted, waiting, dead or"
+                                    + " delivered ones.")
+                    String state,
+            @Option(
+                            names = "--last",
+                            paramLabel = "TIME",
+                            defaultValue = "1d",
+                            converter = LengthConverter.class,
+                            description = "Those of the last so long; ${DEFAULT-VALUE} if not given.")
+                    Duration last,
+            @Option(
+                            names = "--limit",
+                            paramLabel = "N",
+                            defaultValue = "20",
+                            description = "At most so many; ${DEFAULT-VALUE} if not given.")
+                    int limit,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        Map<String, String> query = new LinkedHashMap<>();
+        query.put("inlet", inlet);
+        query.put("device", device);
+        query.put("lane", lane);
+        query.put("type", type);
+        query.put("state", state);
+        query.put("from", Instant.now().minus(last).toString());
+        query.put("limit", Integer.toString(limit));
+        query.values().removeIf(Objects::isNull);
+        JsonNode page = connection.api().get(Api.path("/api/v1/messages", query));
+        if (!output.asJson(page)) {
+            Table table = new Table("received", "id", "inlet", "device", "type", "state", "lanes");
+            for (JsonNode one : page.path("messages")) {
+                table.row(
+                        Words.dateTime(one.path("received")),
+                        one.path("id").asString(),
+                        one.path("inlet").asString(),
+                        one.path("device").asString(""),
+                        one.path("type").asString(""),
+                        one.path("state").asString(),
+                        one.path("lanes")
+                                .valueStream()
+                                .map(lanes -> lanes.path("lane").asString())
+                                .collect(Collectors.joining(", ")));
+            }
+            table.print(output, "No such messages. Send one with: holtra send INLET '{\"hello\": 1}'");
+            if (!page.path("before").isNull()) {
+                output.line(output.styled("faint", "There are more: give a larger --limit, or narrow the choice."));
+            }
+        }
+        return 0;
+    }
 
     @Command(
             name = "reread",

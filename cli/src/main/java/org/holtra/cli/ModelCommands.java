@@ -15,7 +15,7 @@ import tools.jackson.databind.node.ObjectNode;
         name = "model",
         mixinStandardHelpOptions = true,
         description = "What devices of one model have in common.",
-        synopsisSubcommandLabel = "(list | codec | attach)")
+        synopsisSubcommandLabel = "(list | show | codec | attach | remove)")
 final class ModelCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the models.")
@@ -36,6 +36,22 @@ final class ModelCommands {
             table.print(output, "There are no models. A setup has them under `models`.");
         }
         return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    int show(
+            @Parameters(paramLabel = "MODEL", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("model", name, connection, output).show();
+    }
+
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes one that nothing uses.")
+    int remove(
+            @Parameters(paramLabel = "MODEL", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("model", name, connection, output).remove(null);
     }
 
     private static String unit(Map.Entry<String, JsonNode> field) {

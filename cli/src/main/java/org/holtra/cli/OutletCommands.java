@@ -10,7 +10,7 @@ import tools.jackson.databind.JsonNode;
         name = "outlet",
         mixinStandardHelpOptions = true,
         description = "The ways out.",
-        synopsisSubcommandLabel = "(list | check | log | try | open | close)")
+        synopsisSubcommandLabel = "(list | show | check | log | try | open | close | remove)")
 final class OutletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and how they stand.")
@@ -46,6 +46,22 @@ final class OutletCommands {
             table.print(output, "There are no outlets. Adopt a setup with: holtra setup adopt FILE");
         }
         return 0;
+    }
+
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    int show(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("outlet", name, connection, output).show();
+    }
+
+    @Command(name = "remove", mixinStandardHelpOptions = true, description = "Removes one that no lane uses.")
+    int remove(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return new SetupPart("outlet", name, connection, output).remove(null);
     }
 
     /** What a month costs about, where somebody entered a price. */
@@ -130,7 +146,7 @@ final class OutletCommands {
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        return Switching.to("outlet", name, true, connection.api(), output);
+        return new SetupPart("outlet", name, connection, output).open();
     }
 
     @Command(
@@ -141,6 +157,6 @@ final class OutletCommands {
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        return Switching.to("outlet", name, false, connection.api(), output);
+        return new SetupPart("outlet", name, connection, output).close();
     }
 }

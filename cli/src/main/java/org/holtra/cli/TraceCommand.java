@@ -8,13 +8,13 @@ import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
 @Command(name = "trace", mixinStandardHelpOptions = true, description = "Draws the journey of one message.")
-final class TraceCommand implements Callable<Integer> {
+class TraceCommand implements Callable<Integer> {
 
     @Parameters(index = "0", paramLabel = "ID", description = "The message's id.")
     private String id;
 
-    @Option(names = "--headers", description = "Show all headers too.")
-    private boolean headers;
+    @Option(names = "--transport", description = "Show what the transport told too, such as headers.")
+    private boolean transport;
 
     @Mixin
     private Connection connection;
@@ -43,6 +43,18 @@ final class TraceCommand implements Callable<Integer> {
         return 0;
     }
 
+    private void transport(String within, JsonNode fields) {
+        fields.properties().forEach(field -> {
+            String name = within + field.getKey();
+            if (field.getValue().isObject()) {
+                transport(name + ".", field.getValue());
+            } else {
+                output.line("│         " + name + ": "
+                        + field.getValue().asString(field.getValue().toString()));
+            }
+        });
+    }
+
     private void came(JsonNode trace) {
         JsonNode message = trace.path("message");
         String mark = message.path("simulated").asBoolean() ? "  (simulated)" : "";
@@ -51,11 +63,9 @@ final class TraceCommand implements Callable<Integer> {
                 + message.path("inlet").asString() + " from "
                 + trace.at("/came/remote").asString() + ", "
                 + message.path("bytes").asInt() + " bytes");
-        if (headers) {
-            trace.at("/came/headers")
-                    .properties()
-                    .forEach(header -> output.line("│         " + header.getKey() + ": "
-                            + header.getValue().asString()));
+        if (transport) {
+            output.line("│         address: " + trace.at("/came/address").asString());
+            transport("", trace.at("/came/fields"));
         }
         String text = trace.at("/came/text").asString(null);
         output.line("│         "
@@ -158,7 +168,7 @@ final class TraceCommand implements Callable<Integer> {
                     + batch.path("messages").asInt() + " messages in one request, "
                     + batch.path("key").asString());
         }
-        if (headers) {
+        if (transport) {
             request.path("fields")
                     .properties()
                     .forEach(header -> output.line("│      " + header.getKey() + ": "

@@ -96,7 +96,7 @@ class CommandLineTest extends AsProcess {
         String id = sent.out().strip();
         client.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
 
-        Ran trace = holtra("trace", id, "--headers");
+        Ran trace = holtra("trace", id, "--transport");
 
         assertThat(trace.exit()).isZero();
         assertThat(trace.out())
@@ -223,15 +223,58 @@ class CommandLineTest extends AsProcess {
     }
 
     @Test
+    void everyPartOfTheSetupIsShownAsTheFileHasIt() throws Exception {
+        Ran shown = holtra("inlet", "show", "masts");
+
+        assertThat(shown.exit()).isZero();
+        assertThat(shown.out()).contains("at: {path: masts, credential: c}").contains("# used by lane cold");
+        assertThat(holtra("lane", "show", "cold").out()).contains("outlet: desk");
+        assertThat(holtra("outlet", "show", "desk").out()).contains("kind: http");
+        assertThat(holtra("outlet", "show", "desk", "--json")
+                        .json()
+                        .at("/content/kind")
+                        .asString())
+                .isEqualTo("http");
+        Ran none = holtra("lane", "show", "nowhere");
+        assertThat(none.exit()).isEqualTo(5);
+        assertThat(none.err()).contains("There is no lane `nowhere`");
+        assertThat(holtra("outlet", "remove", "desk").err()).contains("cold");
+    }
+
+    @Test
+    void messagesAreListedAndOneIsShown() throws Exception {
+        String id = holtra("send", "masts", "{\"id\":\"wm-listed\",\"t\":1}", "--json")
+                .json()
+                .path("id")
+                .asString();
+
+        Ran listed = holtra("message", "list", "--device", "wm-listed");
+
+        assertThat(listed.out()).contains(id).contains("masts").contains("read");
+        assertThat(holtra("message", "list", "--device", "nobody").out()).contains("No such messages");
+        assertThat(holtra("message", "list", "--state", "lost").err()).contains("is no state");
+        assertThat(holtra("message", "show", id, "--transport").out())
+                .contains(id)
+                .contains("address: ");
+    }
+
+    @Test
     void credentialsAreSavedFromStandardInputWithWhatWasNoticed() throws Exception {
         Ran saved = run(access(), "Bearer Bearer abc\n", "credential", "set", "new-one", "--form", "bearer");
 
         assertThat(saved.exit()).isZero();
-        assertThat(saved.out()).contains("The word Bearer in front of the token was taken off");
+        assertThat(saved.out()).contains("The word Bearer before the token was removed");
         assertThat(holtra("credential", "list").out()).contains("new-one").doesNotContain("abc");
         assertThat(run(access(), "x", "credential", "set", "bad", "--form", "basic")
                         .err())
                 .contains("The user is missing.");
+        assertThat(holtra("credential", "forms").out())
+                .contains("basic")
+                .contains("password")
+                .contains("signature");
+        assertThat(run(access(), "pass-word", "credential", "set", "desk", "--form", "basic", "--field", "user=ada")
+                        .exit())
+                .isZero();
         assertThat(holtra("credential", "make", "made").out().strip()).hasSize(43);
         assertThat(holtra("credential", "remove", "new-one").exit()).isZero();
         assertThat(holtra("credential", "remove", "c").exit()).isEqualTo(5);

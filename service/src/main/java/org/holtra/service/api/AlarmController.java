@@ -57,17 +57,20 @@ class AlarmController {
         return alarms.list(new Alarms.Query(lookout, device, state, from, Math.clamp(limit, 1, 1_000)));
     }
 
+    /** An alarm with its history. */
     @GetMapping("/{number}")
     Whole find(@PathVariable long number) {
         return whole(there(number));
     }
 
+    /** Acknowledges an alarm. */
     @PostMapping("/{number}/acknowledge")
     Whole acknowledge(@PathVariable long number, @RequestBody(required = false) Saying saying, Principal person) {
         alarms.acknowledge(there(number), person.getName(), text(saying));
         return find(number);
     }
 
+    /** Adds a comment to an alarm. */
     @PostMapping("/{number}/comment")
     Whole comment(@PathVariable long number, @RequestBody Saying saying, Principal person) {
         if (text(saying) == null) {
@@ -92,6 +95,7 @@ class AlarmController {
         return find(number);
     }
 
+    /** Ends the shelving of an alarm; if it is still raised, that is told now. */
     @PostMapping("/{number}/unshelve")
     Whole unshelve(@PathVariable long number, Principal person) {
         alarms.unshelve(there(number), person.getName());

@@ -179,6 +179,7 @@ class CredentialController {
         return forms.all().stream().filter(which).map(CredentialForm::word).collect(Collectors.joining(between));
     }
 
+    /** Removes a credential that no inlet and no outlet uses. */
     @DeleteMapping("/{name}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(@PathVariable String name) {

@@ -101,8 +101,9 @@ class DeviceController {
         return text == null || text.isBlank() ? null : text;
     }
 
+    /** A device: what is known of it, its last values and how it stands. */
     @GetMapping("/one")
-    DeviceView one(@RequestParam String key) {
+    DeviceView find(@RequestParam String key) {
         return views.of(known(key), true);
     }
 
@@ -169,7 +170,7 @@ class DeviceController {
 
     /** What is known of all devices, as a table. */
     @GetMapping(value = "/table", produces = CSV)
-    String table() {
+    String exportTable() {
         return DeviceTable.write(devices.all());
     }
 
@@ -177,7 +178,8 @@ class DeviceController {
     @PostMapping(
             value = "/table",
             consumes = {"text/csv", "text/plain"})
-    TableResult table(@RequestBody String csv, @RequestParam(defaultValue = "false") boolean dry, Principal principal) {
+    TableResult importTable(
+            @RequestBody String csv, @RequestParam(defaultValue = "false") boolean dry, Principal principal) {
         DeviceTable.Table table = DeviceTable.read(csv, devices);
         int changed = 0;
         int entered = 0;

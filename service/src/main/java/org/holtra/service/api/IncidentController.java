@@ -83,6 +83,7 @@ class IncidentController {
         return views.of(incidents.mark(checked(mark), principal.getName()));
     }
 
+    /** An incident with what was found in it and how its mending stands. */
     @GetMapping("/{number}")
     IncidentView find(@PathVariable long number) {
         return views.of(there(number));

@@ -87,6 +87,7 @@ class InletController {
         this.clock = clock;
     }
 
+    /** The inlets, with their addresses, their lanes and what came within the hour. */
     @GetMapping
     List<InletView> list() {
         Instant now = clock.instant();

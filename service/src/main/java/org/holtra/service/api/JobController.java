@@ -32,6 +32,7 @@ class JobController {
         return jobs.latest().stream().map(JobView::of).toList();
     }
 
+    /** A job and how far it is. */
     @GetMapping("/{id}")
     JobView find(@PathVariable UUID id) {
         return JobView.of(there(id));

@@ -28,6 +28,7 @@ class KeyController {
         this.keys = keys;
     }
 
+    /** The API keys there are. The keys themselves are never shown again. */
     @GetMapping
     List<ApiKeys.Entry> list() {
         return keys.all();
@@ -48,6 +49,7 @@ class KeyController {
                         HttpStatus.CONFLICT, "There is one already", "API key `" + name + "` exists.", Map.of()));
     }
 
+    /** Removes an API key; programs that use it are refused at once. */
     @DeleteMapping("/{name}")
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void remove(@PathVariable String name) {

@@ -68,8 +68,9 @@ class KindController {
         return form.map(JsonMapper.shared()::readTree).orElse(null);
     }
 
+    /** The kinds of inlets and outlets there are, with the JSON Schemas of what can be said of each. */
     @GetMapping
-    List<KindView> kinds() {
+    List<KindView> list() {
         return kinds;
     }
 }

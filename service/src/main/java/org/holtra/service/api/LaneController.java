@@ -15,7 +15,7 @@ class LaneController {
 
     /** All lanes, the most troubled first. */
     @GetMapping("/api/v1/lanes")
-    List<Overview.LaneRow> lanes() {
+    List<Overview.LaneRow> list() {
         return overviews.now().lanes();
     }
 }

@@ -82,6 +82,7 @@ class LookoutController {
         this.clock = clock;
     }
 
+    /** The lookouts, and what each raised. */
     @GetMapping
     List<LookoutView> list() {
         Map<String, Lookout> lookouts = setups.current().lookouts();

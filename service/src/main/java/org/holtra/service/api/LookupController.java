@@ -1,5 +1,7 @@
 package org.holtra.service.api;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonProperty;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -43,7 +45,7 @@ class LookupController {
 
     /** In the order of the setup file, their rows too. */
     @GetMapping
-    List<LookupTable> lookups() {
+    List<LookupTable> list() {
         return setups.current().tables().values().stream().map(this::ordered).toList();
     }
 
@@ -56,6 +58,7 @@ class LookupController {
         return new LookupTable(table.name(), rows, table.otherwise());
     }
 
+    /** The rows of a lookup as CSV, a key and a value a line. */
     @GetMapping(value = "/{name}/csv", produces = CSV)
     String csv(@PathVariable String name) {
         LookupTable table = setups.current().tables().get(name);
@@ -72,11 +75,22 @@ class LookupController {
     }
 
     /**
+     * A table as the setup file has it.
+     *
+     * @param otherwise for keys it does not have; left out if there is none
+     */
+    record TableContent(
+            @JsonProperty("default") @JsonInclude(JsonInclude.Include.NON_NULL)
+            Object otherwise,
+
+            Map<String, Object> rows) {}
+
+    /**
      * What a table would be with the rows of a CSV file: a line a row, key and value, with or without a first line that
      * names them. Adopts nothing.
      */
     @PostMapping(value = "/{name}/csv", consumes = "text/csv")
-    Map<String, Object> fromCsv(@PathVariable String name, @RequestBody String csv) {
+    TableContent fromCsv(@PathVariable String name, @RequestBody String csv) {
         Map<String, Object> rows = new LinkedHashMap<>();
         int line = 0;
         try (MappingIterator<String[]> read = MAPPER.readerFor(String[].class).readValues(csv)) {
@@ -97,12 +111,7 @@ class LookupController {
         } catch (JacksonException e) {
             throw Problem.badRequest("csv", "This is not CSV: " + e.getOriginalMessage() + ".");
         }
-        Map<String, Object> content = new LinkedHashMap<>();
         LookupTable there = setups.current().tables().get(name);
-        if (there != null && there.otherwise() != null) {
-            content.put("default", there.otherwise());
-        }
-        content.put("rows", rows);
-        return content;
+        return new TableContent(there == null ? null : there.otherwise(), rows);
     }
 }

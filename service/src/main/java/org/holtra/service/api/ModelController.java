@@ -91,8 +91,9 @@ class ModelController {
         this.clock = clock;
     }
 
+    /** The models of the active setup. */
     @GetMapping("/models")
-    List<ModelView> models() {
+    List<ModelView> list() {
         SetupEdit text = new SetupEdit(yaml());
         Map<String, Long> counts = devices.all().stream()
                 .filter(device -> device.model() != null)
@@ -121,10 +122,12 @@ class ModelController {
         return fields.all().toList();
     }
 
+    /** @param revision of the setup with the codec */
+    record Attached(int revision) {}
+
     /** Puts a codec into a model, which is made if there is none of that name, as a new revision of the setup. */
     @PutMapping("/models/{name}/codec")
-    Map<String, Object> attach(@PathVariable String name, @RequestBody Attachment codec, Principal principal)
-            throws SetupRefused {
+    Attached attach(@PathVariable String name, @RequestBody Attachment codec, Principal principal) throws SetupRefused {
         if (!name.matches("[a-z][a-z0-9-]{0,62}")) {
             throw Problem.badRequest(
                     "name", "A model's name has lower-case letters, digits and dashes, and begins with a letter.");
@@ -137,7 +140,7 @@ class ModelController {
         }
         String note = codec.note() == null || codec.note().isBlank() ? "codec of model " + name : codec.note();
         var adopted = setups.adopt(yaml, principal.getName(), note, null, Setups.Waiting.REFUSE);
-        return Map.of("revision", adopted.revision());
+        return new Attached(adopted.revision());
     }
 
     /** Decodes bytes by a codec that need not be part of the setup. */

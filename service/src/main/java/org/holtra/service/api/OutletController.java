@@ -115,8 +115,9 @@ class OutletController {
         this.clock = clock;
     }
 
+    /** The outlets, with their health and what waits for them. */
     @GetMapping
-    List<OutletView> outlets() {
+    List<OutletView> list() {
         Setup setup = setups.current();
         Map<String, Dispatcher.OutletState> states = dispatcher.states();
         Map<String, OutletTraffic> traffic = counts.byOutlet();
@@ -183,7 +184,7 @@ class OutletController {
 
     /** Tries an outlet that does not flow again at once. */
     @PostMapping("/{name}/try")
-    Trying tryOutlet(@PathVariable String name) {
+    Trying tryNow(@PathVariable String name) {
         Outlet outlet = setups.current().outlets().get(name);
         if (outlet != null && outlet.closed()) {
             throw new Problem(

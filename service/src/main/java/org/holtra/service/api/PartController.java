@@ -55,6 +55,12 @@ class PartController {
             long waiting,
             long dead) {}
 
+    /** @param discarded whether there was one */
+    record Discarded(boolean discarded) {}
+
+    /** @param revision of the setup without the part */
+    record Removed(int revision) {}
+
     /** @param overtaken whether the part was changed since the draft was begun */
     record DraftView(
             String thing,
@@ -83,6 +89,7 @@ class PartController {
         this.records = records;
     }
 
+    /** A part of the setup: its content, its drafts, and what depends on it. */
     @GetMapping("/parts/{thing}/{name}")
     PartView part(@PathVariable String thing, @PathVariable String name, Principal principal) {
         SetupParts.Part part = parts.part(known(thing), name);
@@ -178,7 +185,7 @@ class PartController {
 
     /** Takes a part away. Refused as long as another could not be without it. */
     @DeleteMapping("/parts/{thing}/{name}")
-    Map<String, Object> remove(
+    Removed remove(
             @PathVariable String thing,
             @PathVariable String name,
             @RequestParam(defaultValue = "refuse") String waiting,
@@ -205,7 +212,7 @@ class PartController {
             int revision = parts.remove(
                             thing, name, change(principal, singular(thing) + " " + name + " removed", basedOn, waiting))
                     .revision();
-            return Map.of("revision", revision);
+            return new Removed(revision);
         } catch (SetupRefused e) {
             throw Adoption.refused(e);
         }
@@ -254,9 +261,10 @@ class PartController {
         return view(draft, parts.part(thing, name).mark(), principal);
     }
 
+    /** Discards the caller's own draft of a part. */
     @DeleteMapping("/parts/{thing}/{name}/draft")
-    Map<String, Object> discard(@PathVariable String thing, @PathVariable String name, Principal principal) {
-        return Map.of("discarded", parts.discard(known(thing), name, principal.getName()));
+    Discarded discard(@PathVariable String thing, @PathVariable String name, Principal principal) {
+        return new Discarded(parts.discard(known(thing), name, principal.getName()));
     }
 
     private SetupParts.Part there(String thing, String name) {

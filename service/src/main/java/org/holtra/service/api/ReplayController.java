@@ -43,6 +43,7 @@ class ReplayController {
         }
     }
 
+    /** Delivers stored messages again, as a job. */
     @PostMapping
     @ResponseStatus(HttpStatus.ACCEPTED)
     JobView replay(@RequestBody ReplayTerms terms, Principal principal) {

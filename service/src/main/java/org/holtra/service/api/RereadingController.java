@@ -37,8 +37,9 @@ class RereadingController {
         return rereading.start(order, principal.getName());
     }
 
+    /** How far a rereading is, and what it found. */
     @GetMapping("/{id}")
-    Rereading.Progress one(@PathVariable String id) {
+    Rereading.Progress find(@PathVariable String id) {
         return rereading
                 .find(id)
                 .orElseThrow(() -> Problem.notFound("rereading on this node that is not forgotten", id));

@@ -56,6 +56,7 @@ class SessionController {
         return new Session(principal == null ? null : principal.getName());
     }
 
+    /** Signs in with a name and a password; the session is kept in a cookie. */
     @PostMapping
     ResponseEntity<?> signIn(
             @Valid @RequestBody Given given, HttpServletRequest request, HttpServletResponse response) {
@@ -91,6 +92,7 @@ class SessionController {
         return new Session(person.getName());
     }
 
+    /** Ends the session. */
     @DeleteMapping
     @ResponseStatus(HttpStatus.NO_CONTENT)
     void signOut(HttpServletRequest request, HttpServletResponse response) {

@@ -81,6 +81,7 @@ class SetupController {
         return setups.revisions();
     }
 
+    /** A revision of the setup with its text. */
     @GetMapping("/revisions/{revision}")
     SetupRevision revision(@PathVariable int revision) {
         return setups.revision(revision)

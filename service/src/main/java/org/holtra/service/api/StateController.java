@@ -93,6 +93,7 @@ class StateController {
         return new Health("up");
     }
 
+    /** How the service is: its version, nodes, what waits, and its own troubles. */
     @GetMapping("/status")
     Status status() {
         Setup setup = setups.current();

@@ -22,6 +22,7 @@ class StorageController {
         this.retention = retention;
     }
 
+    /** What is kept, for how many days, and what it takes on disk. */
     @GetMapping
     Storage storage() {
         return new Storage(retention.kept(), retention.balances());

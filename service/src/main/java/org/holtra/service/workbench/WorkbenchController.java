@@ -1,5 +1,8 @@
 package org.holtra.service.workbench;
 
+import io.swagger.v3.oas.annotations.media.Content;
+import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import java.security.Principal;
 import java.time.Instant;
 import java.util.Arrays;
@@ -98,6 +101,10 @@ class WorkbenchController {
 
     /** Runs a lane, active or being worked on, over messages of the past, in the background. Sends nothing. */
     @PostMapping("/lanes/{name}/rehearsals")
+    @ApiResponse(
+            responseCode = "202",
+            description = "It has begun.",
+            content = @Content(schema = @Schema(implementation = Rehearsal.class)))
     ResponseEntity<Object> rehearse(
             @PathVariable String name, @RequestBody Rehearsing rehearsing, Principal principal) {
         SetupCompiler.LaneResult compiled = bench.lane(name, rehearsing.lane);
@@ -140,11 +147,13 @@ class WorkbenchController {
                         new MemoryRehearsal.Over(wish.from, wish.to, wish.key, wish.field)));
     }
 
+    /** A rehearsal: how far it is, and what it found. */
     @GetMapping("/rehearsals/{id}")
     ResponseEntity<Rehearsal> rehearsal(@PathVariable String id) {
         return ResponseEntity.of(rehearsals.find(id));
     }
 
+    /** Ends a rehearsal that runs. */
     @DeleteMapping("/rehearsals/{id}")
     ResponseEntity<Void> cancel(@PathVariable String id) {
         return rehearsals.cancel(id)

@@ -4,6 +4,10 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import com.networknt.schema.SchemaRegistry;
 import com.networknt.schema.SpecificationVersion;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
@@ -13,6 +17,7 @@ import org.holtra.service.support.Client;
 import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.springframework.web.servlet.mvc.method.annotation.RequestMappingHandlerMapping;
@@ -63,6 +68,46 @@ class OpenApiTest {
 
         assertThat(real).hasSizeGreaterThan(30);
         assertThat(told).isEqualTo(real);
+    }
+
+    @Test
+    void theLinterFindsNoErrorInIt(@TempDir Path folder) throws Exception {
+        Path file = Files.writeString(folder.resolve("openapi.json"), DOCUMENT.toString());
+        Process linter = new ProcessBuilder("node", "lint-api.mjs", file.toString())
+                .directory(Path.of("..", "console").toFile())
+                .redirectErrorStream(true)
+                .start();
+        String found = new String(linter.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+
+        assertThat(linter.waitFor()).as(found).isZero();
+        assertThat(found).doesNotContain("error ");
+    }
+
+    @Test
+    void recordsOfTheSameNameAreToldApart() {
+        assertThat(DOCUMENT.at("/components/schemas/CredentialMade/properties").propertyNames())
+                .containsExactlyInAnyOrder("name", "form", "secret");
+        assertThat(DOCUMENT.at("/components/schemas/KeyMade/properties").propertyNames())
+                .containsExactlyInAnyOrder("name", "key");
+    }
+
+    @Test
+    void everyOperationHasADescriptionAnIdOfItsOwnAndItsProblems() {
+        List<JsonNode> operations = DOCUMENT.path("paths")
+                .valueStream()
+                .flatMap(JsonNode::valueStream)
+                .toList();
+
+        assertThat(operations).allSatisfy(operation -> {
+            assertThat(operation.path("summary").asString(""))
+                    .as(operation.toString())
+                    .isNotBlank();
+            assertThat(operation.path("operationId").asString()).doesNotContain("_");
+            assertThat(operation.at("/responses/401/$ref").asString()).endsWith("NotSignedIn");
+        });
+        assertThat(operations)
+                .extracting(operation -> operation.path("operationId").asString())
+                .doesNotHaveDuplicates();
     }
 
     @ParameterizedTest

@@ -139,7 +139,7 @@ class DevicePagesTest extends InBrowser {
         page.getByLabel("Reason for the change").fill("the maker's script");
         button("Attach to probe").click();
 
-        assertThat(page.getByText("In force as revision")).isVisible();
+        assertThat(page.getByText("Applied as revision")).isVisible();
         uplink("pg-5", 2, "Fg==");
         Client.await(
                 () -> client.get("/api/v1/devices/one?key=pg-5"),
@@ -157,7 +157,7 @@ class DevicePagesTest extends InBrowser {
         page.getByLabel("Codec", new Page.GetByLabelOptions().setExact(true))
                 .fill("fields:\n  - {name: t, bits: 8, unit: Cel, optional: true}");
         button("Attach to probe").click();
-        assertThat(page.getByText("In force as revision")).isVisible();
+        assertThat(page.getByText("Applied as revision")).isVisible();
 
         button("What would come of it").click();
         assertThat(page.getByText("nothing was changed")).isVisible();

@@ -247,7 +247,7 @@ class WorkbenchPagesTest extends InBrowser {
 
     @Test
     void aLookupIsEditedAsATable() {
-        go("/setup");
+        go("/lookups");
         page.getByLabel("Name of the lookup").fill("words");
         button("Create lookup").click();
         page.getByLabel("key 1").fill("1");
@@ -255,6 +255,8 @@ class WorkbenchPagesTest extends InBrowser {
         page.getByLabel("key 2").fill("2");
         page.getByLabel("value 2").fill("blocked");
         button("Apply").click();
+        assertThat(page.getByText("Applied as revision")).isVisible();
+        go("/setup");
 
         assertThat(row("lookup words")).isVisible();
         String csv =
