@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { LaneState, Message } from "./api";
-import { type Filter, fits, withDelivery } from "./message-list";
+import { byLane, type Filter, fieldLine, fits, withDelivery } from "./message-list";
 
 const none: Filter = { inlet: "", lane: "", device: "", type: "", state: "" };
 
@@ -60,5 +60,34 @@ describe("a delivery's newest state", () => {
     expect(states.size).toBe(2000);
     expect(states.has("99")).toBe(false);
     expect(states.has("2099")).toBe(true);
+  });
+});
+
+describe("a message in a list", () => {
+  it("shows its fields with units, numbers as people write them", () => {
+    expect(
+      fieldLine([
+        { name: "airTemperature", value: -2.5, unit: "Cel" },
+        { name: "state", value: "running", unit: null },
+        { name: "ratio", value: 3, unit: "1" },
+        { name: "on", value: true, unit: null },
+      ]),
+    ).toBe("airTemperature -2.5 °C · state running · ratio 3 · on true");
+  });
+
+  it("shows a lane that took several of its points once, with their number", () => {
+    const lane = (name: string, state: LaneState["state"], attempts = 1) => ({ lane: name, state, attempts });
+    expect(
+      byLane([
+        lane("soil", "delivered"),
+        lane("frost", "waiting"),
+        lane("soil", "delivered", 3),
+        lane("soil", "dead"),
+      ]),
+    ).toEqual([
+      { lane: "soil", state: "delivered", attempts: 3, count: 2 },
+      { lane: "frost", state: "waiting", attempts: 1, count: 1 },
+      { lane: "soil", state: "dead", attempts: 1, count: 1 },
+    ]);
   });
 });

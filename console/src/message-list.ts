@@ -1,5 +1,6 @@
-import type { LaneState, Message } from "./api";
+import type { FieldValue, LaneState, Message } from "./api";
 import type { LiveDelivery } from "./live";
+import { figure, unitWord } from "./words";
 
 export type Filter = { inlet: string; lane: string; device: string; type: string; state: string };
 
@@ -24,6 +25,35 @@ export function fits(message: Message, filter: Filter): boolean {
     default:
       return false; // what has just come is neither delivered nor dead yet
   }
+}
+
+/** A message's fields on one line: names, values, units. */
+export const fieldLine = (fields: FieldValue[]): string =>
+  fields
+    .map(
+      ({ name, value, unit }) => `${name} ${shown(value)}${unit && unit !== "1" ? ` ${unitWord(unit)}` : ""}`,
+    )
+    .join(" · ");
+
+const shown = (value: unknown): string =>
+  typeof value === "number"
+    ? figure(value)
+    : typeof value === "string"
+      ? value
+      : (JSON.stringify(value) ?? "");
+
+/** Lanes with the states of their deliveries; a lane that took several points of the device is there once. */
+export function byLane(lanes: LaneState[]): (LaneState & { count: number })[] {
+  const found = new Map<string, LaneState & { count: number }>();
+  for (const one of lanes) {
+    const key = `${one.lane} ${one.state}`;
+    const before = found.get(key);
+    if (before) {
+      before.count += 1;
+      before.attempts = Math.max(before.attempts, one.attempts);
+    } else found.set(key, { ...one, count: 1 });
+  }
+  return [...found.values()];
 }
 
 /** As many messages are remembered, so that a page left open does not grow without end. */

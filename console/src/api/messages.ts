@@ -92,7 +92,12 @@ export type Trace = {
   alarms: { number: number; lookout: string; state: string; text: string; cause: string | null }[];
 };
 
+/** A field of a message as it was read; the unit is a UCUM code. */
+export type FieldValue = { name: string; value: unknown; unit: string | null };
+
 export const messages = {
+  fieldsOf: (ids: string[]) =>
+    call<{ id: string; fields: FieldValue[] }[]>("POST", "/api/v1/messages/fields", { ids }),
   messages: (parameters: Record<string, string | number | null | undefined>) =>
     call<MessagePage>("GET", withQuery("/api/v1/messages", parameters)),
   trace: (id: string) => call<Trace>("GET", `/api/v1/messages/${encodeURIComponent(id)}`),

@@ -3,7 +3,7 @@ import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from "re
 import { useLocation, useSearchParams } from "wouter";
 import { api, type Message } from "../api";
 import { useLive } from "../live";
-import { type Filter, fits, withDelivery } from "../message-list";
+import { byLane, type Filter, fieldLine, fits, withDelivery } from "../message-list";
 import { OnThisNode } from "../parts/on-this-node";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
@@ -191,6 +191,47 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
   );
 }
 
+const ASKED_AT_ONCE = 100;
+const LOOK_EVERY = 700;
+
+/** The fields of the messages of a list, asked for by and by: a list may grow faster than messages can be read again. */
+function useFields(messages: Message[]): Map<string, string> {
+  const [known, setKnown] = useState<Map<string, string>>(new Map());
+  const shown = useRef(messages);
+  shown.current = messages;
+  useEffect(() => {
+    const asked = new Set<string>();
+    let going = true;
+    const look = async () => {
+      const ids = shown.current
+        .filter((one) => (one.state === "read" || one.state === "made") && !asked.has(one.id))
+        .slice(0, ASKED_AT_ONCE)
+        .map((one) => one.id);
+      if (ids.length > 0) {
+        for (const id of ids) asked.add(id);
+        try {
+          const found = await api.fieldsOf(ids);
+          if (going)
+            setKnown((before) => {
+              const next = new Map(before);
+              for (const one of found) next.set(one.id, fieldLine(one.fields));
+              return next;
+            });
+        } catch {
+          for (const id of ids) asked.delete(id); // the next look asks again; until then the bytes are shown
+        }
+      }
+      if (going) timer = setTimeout(look, LOOK_EVERY);
+    };
+    let timer = setTimeout(look, 0);
+    return () => {
+      going = false;
+      clearTimeout(timer);
+    };
+  }, []);
+  return known;
+}
+
 function Nothing({ filtered }: { filtered: boolean }) {
   return filtered ? (
     <Empty title="No message matches">
@@ -206,6 +247,7 @@ function Nothing({ filtered }: { filtered: boolean }) {
 }
 
 function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) {
+  const fields = useFields(messages);
   const [, go] = useLocation();
   const body = useRef<HTMLTableSectionElement>(null);
   const move = useCallback((step: number) => {
@@ -237,7 +279,7 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
           <th className="w-36">Inlet</th>
           <th className="w-44">Device</th>
           <th className="w-20">Type</th>
-          <th>Content</th>
+          <th>Fields</th>
           <th className="w-16 text-right!">Size</th>
           <th className="w-64">What became of it</th>
         </tr>
@@ -266,9 +308,9 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
             <td className="text-ink-soft">{message.type ?? "–"}</td>
             <td
               className="truncate font-mono text-[12px] leading-[21px] text-ink-soft"
-              title={message.preview}
+              title={fields.get(message.id) || message.preview}
             >
-              {message.preview}
+              {fields.get(message.id) || message.preview}
             </td>
             <td className="text-right text-[13px] text-ink-soft">{size(message.bytes)}</td>
             <td>
@@ -289,11 +331,11 @@ function Fates({ message }: { message: Message }) {
   if (message.lanes.length === 0) return <Mark state="unrouted" title="No lane picked it" />;
   return (
     <span className="flex flex-wrap gap-1">
-      {message.lanes.map((lane) => (
+      {byLane(message.lanes).map((lane) => (
         <Mark
-          key={lane.lane}
+          key={`${lane.lane} ${lane.state}`}
           state={lane.state}
-          label={lane.lane}
+          label={lane.count > 1 ? `${lane.lane} ×${lane.count}` : lane.lane}
           title={`${lane.state}${lane.attempts > 1 ? ` after ${lane.attempts} attempts` : ""}`}
         />
       ))}
