@@ -167,7 +167,7 @@ function Person({ name }: { name: string }) {
           className="z-20 min-w-40 rounded-md border border-rule-strong bg-sheet p-1 shadow-lg"
         >
           <DropdownMenu.Item className={item} onSelect={turn}>
-            {dark ? "Light paper" : "Dark paper"}
+            {dark ? "Light theme" : "Dark theme"}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={item} onSelect={signOut}>
             Sign out

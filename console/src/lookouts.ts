@@ -97,7 +97,7 @@ export const signs = [
   ["above", "above a level"],
   ["rises", "rises fast"],
   ["falls", "falls fast"],
-  ["stuck", "stands still"],
+  ["stuck", "does not change"],
   ["silent", "silence"],
 ] as const;
 

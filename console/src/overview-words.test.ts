@@ -90,8 +90,8 @@ describe("without the database", () => {
     ...special,
   });
 
-  it("says whether messages are taken on", () => {
-    expect(withoutDatabase([spool({})]).detail).toContain("taken on");
+  it("says whether messages are accepted", () => {
+    expect(withoutDatabase([spool({})]).detail).toContain("accepted");
     expect(withoutDatabase([spool({ trouble: "the spool is full" })]).detail).toContain("refused");
     expect(withoutDatabase([spool({ most: 0 })]).detail).toContain("refused");
   });

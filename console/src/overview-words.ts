@@ -11,7 +11,7 @@ export function withoutDatabase(spools: Spool[]): Said {
     state: "bad",
     text: "The database does not answer.",
     detail: taking
-      ? "Messages are taken on and wait on this node's disk; nothing is delivered until it is back. Nothing is lost."
+      ? "New messages are accepted and kept on this node's disk; delivery resumes when the database is back. Nothing is lost."
       : "Messages are refused, so that their senders keep them, until it is back. Nothing is lost.",
   };
 }
@@ -48,7 +48,7 @@ export function verdict(overview: Overview): Said {
   if (overview.dead > 0) {
     return {
       state: "wait",
-      text: "What comes in goes out, but for the dead letters.",
+      text: "Everything is going out except the dead letters.",
       detail: `${plural(overview.dead, "delivery", "deliveries")} will not be tried again until a person says so${
         owed > 0 ? `; ${owed} more on the way` : ""
       }.`,

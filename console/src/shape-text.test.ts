@@ -9,7 +9,7 @@ test("a shape comes back from its text", () => {
 test("an error names its line", () => {
   const { error } = shapeOf("body:\n  a: [1, 2\n  b: 3\n");
   expect(error?.line).toBeGreaterThan(1);
-  expect(shapeOf("- a\n").error?.text).toContain("names with values");
+  expect(shapeOf("- a\n").error?.text).toContain("a shape is a map");
 });
 
 test("nothing is no shape", () => {

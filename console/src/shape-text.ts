@@ -17,7 +17,7 @@ export function shapeOf(text: string): Parsed {
       ? { value, error: null }
       : {
           value: undefined,
-          error: { line: 1, text: "names with values are wanted: path, query, headers, body" },
+          error: { line: 1, text: "a shape is a map; its names are path, query, headers, body" },
         };
   } catch (error) {
     const at = error instanceof YAMLParseError ? error.linePos?.[0].line : undefined;

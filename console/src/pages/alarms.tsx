@@ -244,7 +244,7 @@ function Facts({ alarm }: { alarm: Alarm }) {
       <dt>since</dt>
       <dd>
         <Time instant={alarm.since} />, raised <Time instant={alarm.raised} />
-        {!alarm.told && ", told to nobody while it was shelved"}
+        {!alarm.told && ", nobody was notified while it was shelved"}
       </dd>
       <dt>until</dt>
       <dd>

@@ -175,9 +175,9 @@ function Line({
 }
 
 const classes: Record<string, string> = {
-  message: "messages, as they came",
+  message: "messages as received",
   attempt: "attempts, with what was sent and answered",
-  outcome: "what became of deliveries",
+  outcome: "outcomes of deliveries",
 };
 
 /** What the journal takes on the database's disk, and what it will take. */

@@ -58,7 +58,7 @@ export function DevicesPage() {
             />
             <Choice label="state" value={state} options={STATES} onChange={(next) => change("state", next)} />
             <Choice label="model" value={model} options={models} onChange={(next) => change("model", next)} />
-            <Tabs.List className="ml-3 flex gap-1" aria-label="Views">
+            <Tabs.List className="ml-3 flex flex-wrap gap-1" aria-label="Views">
               {["list", "map", "table"].map((name) => (
                 <Tabs.Trigger
                   key={name}

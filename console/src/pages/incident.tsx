@@ -118,7 +118,7 @@ function rows(incident: Incident): Row[] {
     return id ? `/messages/${id}` : undefined;
   };
   return [
-    { label: "messages came", of: (one) => one.messages },
+    { label: "messages received", of: (one) => one.messages },
     { label: "deliveries arrived", of: (one) => one.delivered },
     { label: "deliveries are on their way", of: (one) => one.waiting },
     {
@@ -140,20 +140,20 @@ function rows(incident: Incident): Row[] {
       href: example("unrouted"),
     },
     {
-      label: "deliveries were made by a wrong revision, as you said",
+      label: "deliveries by the wrong revision you named",
       of: (one) =>
         (incident.acts?.wrong ?? []).reduce((sum, wrong) => sum + (one.revisions[String(wrong)] ?? 0), 0),
       done: (one) => total(one.revisions),
     },
-    { label: "messages never came, by the devices’ own numbers", of: neverCame },
+    { label: "messages missing, by the devices’ own sequence numbers", of: neverCame },
   ];
 }
 
 function Found({ incident }: { incident: Incident }) {
   const { before, acted, findings } = incident;
-  const all = rows(incident).filter((row) => incident.acts || !row.label.includes("as you said"));
+  const all = rows(incident).filter((row) => incident.acts || !row.label.includes("you named"));
   return (
-    <Panel title={acted ? "Found, done, and how it stands" : "Findings"} label="Findings">
+    <Panel title={acted ? "Findings and progress" : "Findings"} label="Findings">
       <table className="w-full max-w-4xl border-collapse">
         <thead className={acted ? "" : "sr-only"}>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">

@@ -110,7 +110,7 @@ function Address({ inlet }: { inlet: Inlet }) {
             thing="inlets"
             name={inlet.name}
             closed={inlet.state === "closed"}
-            what="It takes nothing until it is opened; senders are told to come back"
+            what="It accepts nothing until it is opened; senders are told to retry"
           />
           <Remove thing="inlets" name={inlet.name} onDone={() => go("/inlets")} />
         </>
@@ -208,8 +208,8 @@ function Unheard({ inlet, live }: { inlet: Inlet; live: string }) {
       <Empty title="No message yet">
         <p>
           {inlet.addressIsPath
-            ? "Paste this address at the sender, with the inlet's secret. What comes appears here by itself, raw."
-            : "What comes appears here by itself, raw."}
+            ? "Enter this address and the inlet's secret at the sender. Messages appear here as they arrive, raw."
+            : "Messages appear here as they arrive, raw."}
         </p>
         <div className="mx-auto mt-3 max-w-lg text-left">
           <Code label="Address" text={reached(inlet)} />
@@ -262,7 +262,7 @@ function Arrival({ id }: { id: string }) {
             <Code label="Data" text={JSON.stringify(trace.data.data, null, 2)} />
           ) : (
             <p className={message.state === "duplicate" ? "" : "text-bad"}>
-              {message.reason ?? "A duplicate of a message that came before."}
+              {message.reason ?? "A duplicate of an earlier message."}
             </p>
           )}
         </div>
@@ -282,7 +282,7 @@ function Fields({ inlet }: { inlet: string }) {
   return (
     <Panel title={`${plural(found.length, "field", "fields")} found so far`}>
       {found.length === 0 ? (
-        <Empty title="No fields yet">What is read from here is listed here.</Empty>
+        <Empty title="No fields yet">Fields are listed once a message has been read.</Empty>
       ) : (
         <div className="max-h-96 overflow-auto">
           <table className="w-full border-collapse">

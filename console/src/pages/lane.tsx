@@ -248,7 +248,7 @@ function Notices({
             open={looking}
             onClose={() => setLooking(false)}
             title="Active lane and your change"
-            about="Bring over by hand what you want to keep of it, then go on."
+            about="Copy what you want to keep into the newer version, then continue."
             wide
           >
             <Difference label="Difference" was={text(part.content)} now={text(lane)} />

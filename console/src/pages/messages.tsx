@@ -171,7 +171,7 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
           onClick={() => (paused ? resume() : setPaused(true))}
           className="underline underline-offset-2 hover:text-ink"
         >
-          {paused ? "go on" : "pause"}
+          {paused ? "resume" : "pause"}
         </button>
         {missed > 0 && <span className="text-wait">{count(missed)} events were too many to show</span>}
         <span className="ml-auto hidden lg:inline">
@@ -183,7 +183,7 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
       {pages.hasNextPage && (
         <div className="border-t border-rule p-3 text-center">
           <Button onClick={() => pages.fetchNextPage()} disabled={pages.isFetchingNextPage}>
-            Older ones
+            Older messages
           </Button>
         </div>
       )}
@@ -272,7 +272,7 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
     }
   };
   return (
-    <table className="w-full table-fixed border-collapse">
+    <table className="w-full min-w-[56rem] table-fixed border-collapse">
       <thead>
         <tr className="border-b border-rule [&>th]:px-3 [&>th]:py-1.5 [&>th:first-child]:pl-4">
           <th className="w-24">Received</th>
@@ -281,7 +281,7 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
           <th className="w-20">Type</th>
           <th>Fields</th>
           <th className="w-16 text-right!">Size</th>
-          <th className="w-64">What became of it</th>
+          <th className="w-64">Outcome</th>
         </tr>
       </thead>
       <tbody ref={body}>
@@ -325,7 +325,7 @@ function Rows({ messages, fresh }: { messages: Message[]; fresh: Set<string> }) 
 
 function Fates({ message }: { message: Message }) {
   if (message.state === "duplicate")
-    return <Mark state="duplicate" label="duplicate" title="Of one that came before" />;
+    return <Mark state="duplicate" label="duplicate" title="Duplicate of an earlier message" />;
   if (message.state !== "read" && message.state !== "made")
     return <Mark state={message.state} title={message.reason ?? undefined} />;
   if (message.lanes.length === 0) return <Mark state="unrouted" title="No lane picked it" />;

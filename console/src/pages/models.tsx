@@ -336,7 +336,7 @@ function Reread({ model }: { model: string }) {
         <input type="checkbox" checked={correct} onChange={(event) => setCorrect(event.target.checked)} />
         and correct what was delivered and reads differently now
       </label>
-      <Button onClick={() => start.mutate(true)}>What would come of it</Button>
+      <Button onClick={() => start.mutate(true)}>Preview</Button>
       <Button onClick={() => start.mutate(false)}>Read again</Button>
       <span role="status" className="w-full">
         {start.isError && <span className="text-bad">{start.error.message}</span>}

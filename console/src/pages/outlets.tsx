@@ -134,7 +134,7 @@ function One({ outlet }: { outlet: Outlet }) {
               thing="outlets"
               name={outlet.name}
               closed={outlet.state === "closed"}
-              what="What is owed to it waits until it is opened"
+              what="Its deliveries wait until it is opened"
             />
             <Remove thing="outlets" name={outlet.name} onDone={() => go("/outlets")} />
           </>

@@ -96,7 +96,7 @@ function Came({ trace }: { trace: Trace }) {
                 {came.address || "nowhere in particular: Holtra made it"}
               </span>,
             ],
-            ["content type", came.contentType ?? "none was given"],
+            ["content type", came.contentType ?? "none"],
           ]}
         />
         <Views
@@ -186,7 +186,7 @@ function Read({ trace }: { trace: Trace }) {
               ? []
               : [
                   [
-                    trace.alarms[0]?.cause === message.id ? "raised" : "tells of",
+                    trace.alarms[0]?.cause === message.id ? "raised" : "updates",
                     <span key="a" className="space-x-3">
                       {trace.alarms.map((alarm) => (
                         <Link
@@ -302,7 +302,7 @@ function Lanes({ trace }: { trace: Trace }) {
         <Taken key={lane.lane + lane.point} lane={lane} />
       ))}
       {trace.trials.length > 0 && (
-        <Panel title="Trials" aside="sent by people to see what comes back; they settle nothing">
+        <Panel title="Trials" aside="sent by a person to see the answer; they change no delivery">
           <ol>
             {trace.trials.map((trial) => (
               <AttemptLine

@@ -53,7 +53,7 @@ export function History({ device }: { device: Device }) {
         {series.data && series.data.points.length > 0 ? (
           <Plot series={series.data} silentAfter={device.silentAfterSeconds} />
         ) : (
-          <Empty title="Nothing to plot">No number of it came within this span.</Empty>
+          <Empty title="Nothing to plot">No numeric field was received in this time range.</Empty>
         )}
       </div>
     </Panel>

@@ -37,7 +37,7 @@ export function Diary({ of, name }: { of: "inlets" | "outlets"; name: string }) 
   return (
     <Panel title="Diary" label="Diary" aside={plural(lines.data.length, "line", "lines")}>
       {lines.data.length === 0 ? (
-        <Empty title="Nothing yet">What happens to its connection is written here.</Empty>
+        <Empty title="Nothing yet">Events of its connection appear here.</Empty>
       ) : (
         <ol className="max-h-80 overflow-auto text-[13px]">
           {lines.data.map((line) => (

@@ -38,7 +38,9 @@ export function OwnTroubles() {
             </>
           )}
           .{" "}
-          {spool.here ? "They go on once the database takes them." : "They go on when that node runs again."}
+          {spool.here
+            ? "They are written once the database is back."
+            : "They are written once that node runs again."}
         </Note>
       ))}
       {nodes.length > 1 && (

@@ -120,7 +120,7 @@ export function PartForm({
         {at && <p className="text-[12px] text-bad">{at}</p>}
         <details open={thing === "inlets"} className="border-t border-rule pt-3">
           <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
-            {thing === "inlets" ? "How what comes is read" : "What it costs"}
+            {thing === "inlets" ? "Reading" : "Costs"}
           </summary>
           <SchemaForm
             schema={thing === "inlets" ? common : (common.properties?.price ?? {})}

@@ -21,10 +21,10 @@ export function Start({ of, onStart }: { of: "inlet" | "outlet"; onStart: (start
     <div className="space-y-4">
       {of === "outlet" && <Paste takes={takes} onStart={onStart} />}
       <Panel
-        title={of === "outlet" ? "Or begin with a well-known shape" : "Begin with a well-known shape"}
+        title={of === "outlet" ? "Or start from a preset" : "Start from a preset"}
         aside={
           <>
-            <span>Or an empty one:</span>
+            <span>Or start empty:</span>
             {(kinds.data ?? [])
               .filter((kind) => kind[of] !== null)
               .map((kind) => (
@@ -97,7 +97,7 @@ function Blanks({ preset, onStart }: { preset: Preset; onStart: (start: StartPoi
         ))}
       </div>
       <Button type="submit" look="main">
-        Go on with {preset.title}
+        Continue with {preset.title}
       </Button>
     </form>
   );
@@ -131,7 +131,7 @@ function Paste({ takes, onStart }: { takes: string[]; onStart: (start: StartPoin
         />
         <div className="flex items-center gap-3">
           <Button look="main" disabled={text.trim() === "" || paste.isPending} onClick={() => paste.mutate()}>
-            Take it apart
+            Analyse
           </Button>
           <span className="text-[13px] text-ink-soft">{takes.join("; or ")}</span>
         </div>
@@ -172,7 +172,7 @@ function Apart({ proposal, onStart }: { proposal: Proposal; onStart: (start: Sta
         </ul>
       )}
       <Button look="main" onClick={go}>
-        Make an outlet of it
+        Create outlet from this
       </Button>
     </div>
   );

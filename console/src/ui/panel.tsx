@@ -12,14 +12,14 @@ export function Panel({
   label?: string;
 }) {
   return (
-    <section aria-label={label} className="rounded-md border border-rule bg-sheet">
+    <section aria-label={label} className="min-w-0 rounded-md border border-rule bg-sheet">
       {title && (
         <header className="flex min-h-10 flex-wrap items-center gap-3 border-b border-rule px-4 py-1.5">
           <h2 className="text-[14px] font-semibold">{title}</h2>
-          <div className="ml-auto flex items-center gap-2 text-[13px] text-ink-soft">{aside}</div>
+          <div className="ml-auto flex flex-wrap items-center gap-2 text-[13px] text-ink-soft">{aside}</div>
         </header>
       )}
-      {children}
+      <div className="overflow-x-auto">{children}</div>
     </section>
   );
 }

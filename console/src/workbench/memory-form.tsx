@@ -24,10 +24,10 @@ const starts: Record<Operation, Fields> = {
 };
 
 const does: Record<Operation, string> = {
-  none: "Each message goes by itself.",
-  downsample: "One message an interval, of all that came in it.",
+  none: "Each message is passed on by itself.",
+  downsample: "One message per interval, from all messages received in it.",
   changed: "Only messages that tell something new.",
-  join: "Messages that belong together become one.",
+  join: "Messages that belong together are joined into one.",
   increase: "By how much counters rose.",
   split: "One message becomes many.",
 };

@@ -132,7 +132,7 @@ function Told({ rehearsal }: { rehearsal: Rehearsal }) {
             <tr className="border-b border-rule [&>th]:py-1">
               <th className="w-28">Difference</th>
               <th className="w-40">Device</th>
-              <th>What is different</th>
+              <th>Difference</th>
               <th className="w-24 text-right!">Message</th>
             </tr>
           </thead>

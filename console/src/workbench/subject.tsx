@@ -36,7 +36,7 @@ export function SubjectPanel({
           label="Source of the message"
           value={subject.way}
           options={[
-            ["stored", "came in"],
+            ["stored", "received"],
             ["pasted", "pasted"],
           ]}
           onChange={(way) => onChange({ ...subject, way })}

@@ -11,7 +11,7 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "alarm",
         mixinStandardHelpOptions = true,
-        description = "What lookouts raised, and what people do about it.",
+        description = "Alarms raised by lookouts.",
         synopsisSubcommandLabel = "(list | show | ack | comment | shelve | unshelve)")
 final class AlarmCommands {
 
@@ -20,9 +20,9 @@ final class AlarmCommands {
     @Command(
             name = "list",
             mixinStandardHelpOptions = true,
-            description = "Lists alarms that are raised; with --all, those that were cleared too.")
+            description = "Lists raised alarms; with --all also cleared ones.")
     int list(
-            @Option(names = "--all", description = "Those that were cleared too.") boolean all,
+            @Option(names = "--all", description = "Include cleared alarms.") boolean all,
             @Option(names = "--lookout", description = "Those of this lookout.") String lookout,
             @Option(names = "--device", description = "Those of this device.") String device,
             @Option(names = "--state", description = "Those that are open, acknowledged, shelved or cleared.")
@@ -30,7 +30,7 @@ final class AlarmCommands {
             @Option(
                             names = "--limit",
                             defaultValue = "50",
-                            description = "At most so many; ${DEFAULT-VALUE} if not given.")
+                            description = "At most this many; ${DEFAULT-VALUE} by default.")
                     int limit,
             @Mixin Connection connection,
             @Mixin Output output) {
@@ -61,7 +61,7 @@ final class AlarmCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "One alarm, and what people did about it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows an alarm and its history.")
     int show(@Parameters(paramLabel = "NUMBER") long number, @Mixin Connection connection, @Mixin Output output) {
         return print(connection.api().get(PATH + "/" + number), output);
     }
@@ -69,16 +69,16 @@ final class AlarmCommands {
     @Command(
             name = "ack",
             mixinStandardHelpOptions = true,
-            description = "Acknowledges one: somebody takes care of it.")
+            description = "Acknowledges an alarm: somebody is dealing with it.")
     int ack(
             @Parameters(paramLabel = "NUMBER") long number,
-            @Option(names = "--text", description = "What there is to say of it.") String text,
+            @Option(names = "--text", description = "The comment.") String text,
             @Mixin Connection connection,
             @Mixin Output output) {
         return act(number, "acknowledge", "text", text, connection, output);
     }
 
-    @Command(name = "comment", mixinStandardHelpOptions = true, description = "Says something of one.")
+    @Command(name = "comment", mixinStandardHelpOptions = true, description = "Adds a comment to an alarm.")
     int comment(
             @Parameters(paramLabel = "NUMBER") long number,
             @Parameters(paramLabel = "TEXT") String text,
@@ -105,7 +105,7 @@ final class AlarmCommands {
         return act(number, "shelve", "span", span, connection, output);
     }
 
-    @Command(name = "unshelve", mixinStandardHelpOptions = true, description = "Shelves one no longer.")
+    @Command(name = "unshelve", mixinStandardHelpOptions = true, description = "Ends the shelving of an alarm.")
     int unshelve(@Parameters(paramLabel = "NUMBER") long number, @Mixin Connection connection, @Mixin Output output) {
         return act(number, "unshelve", "text", null, connection, output);
     }

@@ -21,7 +21,7 @@ final class BalanceCommand implements Callable<Integer> {
             names = "--last",
             paramLabel = "TIME",
             converter = LengthConverter.class,
-            description = "The last so long, such as 30m, 2h or 7d.")
+            description = "The last stretch of time, such as 30m, 2h or 7d.")
     private Duration last;
 
     @Option(names = "--from", description = "From this instant on, in RFC 3339.")

@@ -15,7 +15,7 @@ import picocli.CommandLine.Spec;
 @Command(
         name = "codec",
         mixinStandardHelpOptions = true,
-        description = "Codecs by themselves; these commands need no service.",
+        description = "Codecs on their own; no service is needed.",
         synopsisSubcommandLabel = "(try | encode)")
 final class CodecCommands {
 
@@ -25,12 +25,12 @@ final class CodecCommands {
     @Command(
             name = "try",
             mixinStandardHelpOptions = true,
-            description = "Prints what a codec makes of bytes, as JSON. Exit code 1 if there are errors.")
+            description = "Decodes bytes with a codec and prints JSON. Exit code 1 on errors.")
     int attempt(
             @Parameters(paramLabel = "FILE", description = "A script (.js) or a layout (.yaml).") String file,
             @Option(names = "--bytes", required = true, paramLabel = "HEX", description = "The payload.") String hex,
-            @Option(names = "--port", paramLabel = "N", description = "The port it came on.") Integer port,
-            @Option(names = "--time", paramLabel = "INSTANT", description = "When it came; now if not said.")
+            @Option(names = "--port", paramLabel = "N", description = "The port it arrived on.") Integer port,
+            @Option(names = "--time", paramLabel = "INSTANT", description = "When it arrived; by default now.")
                     Instant time)
             throws IOException {
         return new CodecRun(spec.commandLine()).decode(file, hex, port, time == null ? Instant.now() : time);
@@ -39,7 +39,7 @@ final class CodecCommands {
     @Command(
             name = "encode",
             mixinStandardHelpOptions = true,
-            description = "Prints the bytes a codec makes of fields, as JSON. Exit code 1 if there are errors.")
+            description = "Encodes fields with a codec and prints JSON. Exit code 1 on errors.")
     int encode(
             @Parameters(paramLabel = "FILE", description = "A script (.js) or a layout (.yaml).") String file,
             @Option(names = "--data", required = true, paramLabel = "JSON", description = "The fields, as an object.")

@@ -16,7 +16,7 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "credential",
         mixinStandardHelpOptions = true,
-        description = "Secrets that inlets check senders by and outlets present. They are saved and never shown.",
+        description = "Credentials of inlets and outlets. Secrets are stored and never shown again.",
         synopsisSubcommandLabel = "(list | forms | set | make | rotate | remove)")
 final class CredentialCommands {
 
@@ -73,13 +73,10 @@ final class CredentialCommands {
     @Command(
             name = "make",
             mixinStandardHelpOptions = true,
-            description = "Makes a secret for an inlet and shows it this once.")
+            description = "Creates a secret for an inlet and shows it once.")
     int make(
             @Parameters(paramLabel = "NAME", description = "Its name.") String name,
-            @Option(
-                            names = "--form",
-                            defaultValue = "bearer",
-                            description = "One that can be made here; ${DEFAULT-VALUE} if not given.")
+            @Option(names = "--form", defaultValue = "bearer", description = "The form; ${DEFAULT-VALUE} by default.")
                     String form,
             @Mixin Connection connection,
             @Mixin Output output) {
@@ -105,7 +102,7 @@ final class CredentialCommands {
                             names = "--overlap",
                             paramLabel = "TIME",
                             defaultValue = "1d",
-                            description = "How long the old one is accepted; ${DEFAULT-VALUE} if not given.")
+                            description = "How long the old secret is still accepted; ${DEFAULT-VALUE} by default.")
                     String overlap,
             @Mixin Connection connection,
             @Mixin Output output) {

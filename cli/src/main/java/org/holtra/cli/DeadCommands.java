@@ -25,7 +25,7 @@ final class DeadCommands {
         @ArgGroup(exclusive = false)
         private Filter filter;
 
-        @Option(names = "--all", description = "Every one.")
+        @Option(names = "--all", description = "All of them.")
         private boolean all;
 
         JsonNode body() {
@@ -65,7 +65,7 @@ final class DeadCommands {
             @Option(
                             names = "--limit",
                             defaultValue = "50",
-                            description = "At most so many; ${DEFAULT-VALUE} if not given.")
+                            description = "At most this many; ${DEFAULT-VALUE} by default.")
                     int limit,
             @Mixin Connection connection,
             @Mixin Output output) {
@@ -97,11 +97,11 @@ final class DeadCommands {
     @Command(
             name = "retry",
             mixinStandardHelpOptions = true,
-            description = "Tries dead letters again, as their lanes are now.")
+            description = "Retries dead letters with their lanes' current shape.")
     int retry(
             @ArgGroup(multiplicity = "1") Chosen chosen,
-            @Option(names = "--to", description = "At this outlet, and not at their lanes' own.") String to,
-            @Option(names = "--preview", description = "Only counts them.") boolean preview,
+            @Option(names = "--to", description = "Deliver to this outlet instead of their lanes' own.") String to,
+            @Option(names = "--preview", description = "Only count them.") boolean preview,
             @Mixin Connection connection,
             @Mixin Output output) {
         Map<String, Object> aim = new LinkedHashMap<>();
@@ -114,10 +114,10 @@ final class DeadCommands {
     @Command(
             name = "drop",
             mixinStandardHelpOptions = true,
-            description = "Drops dead letters. For ten minutes, job undo takes that back. Their messages stay.")
+            description = "Drops dead letters; their messages stay. `holtra job undo` reverts it within ten minutes.")
     int drop(
             @ArgGroup(multiplicity = "1") Chosen chosen,
-            @Option(names = "--preview", description = "Only counts them.") boolean preview,
+            @Option(names = "--preview", description = "Only count them.") boolean preview,
             @Mixin Connection connection,
             @Mixin Output output) {
         return preview

@@ -18,7 +18,7 @@ import tools.jackson.databind.node.ObjectNode;
 @Command(
         name = "device",
         mixinStandardHelpOptions = true,
-        description = "The registry of devices.",
+        description = "Devices: the registry.",
         synopsisSubcommandLabel = "(list | show | set | claim | bar | unbar | forget | export | import)")
 final class DeviceCommands {
 
@@ -70,7 +70,7 @@ final class DeviceCommands {
     @Command(
             name = "show",
             mixinStandardHelpOptions = true,
-            description = "Shows one device: what is known of it, and its last known values.")
+            description = "Shows a device: facts, state and last known values.")
     int show(
             @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
             @Mixin Connection connection,
@@ -137,7 +137,7 @@ final class DeviceCommands {
     @Command(
             name = "set",
             mixinStandardHelpOptions = true,
-            description = "Says what is known of a device: facts are added or changed one by one.")
+            description = "Changes facts of a device; other facts stay.")
     int set(
             @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
             @Parameters(
@@ -161,7 +161,7 @@ final class DeviceCommands {
     @Command(
             name = "claim",
             mixinStandardHelpOptions = true,
-            description = "Enters a device whose messages were kept unclaimed, and reads them again.")
+            description = "Adds a device whose messages were kept as unclaimed, and reads them again.")
     int claim(
             @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
             @Parameters(paramLabel = "FACT=VALUE", arity = "0..*", description = "Facts.") Map<String, String> facts,
@@ -178,7 +178,7 @@ final class DeviceCommands {
     @Command(
             name = "bar",
             mixinStandardHelpOptions = true,
-            description = "From now on its messages are kept, and no lane takes them.")
+            description = "Bars a device: its messages are kept and no lane takes them.")
     int bar(
             @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
             @Mixin Connection connection,
@@ -186,7 +186,10 @@ final class DeviceCommands {
         return barred(key, true, connection, output);
     }
 
-    @Command(name = "unbar", mixinStandardHelpOptions = true, description = "Lanes take its messages again.")
+    @Command(
+            name = "unbar",
+            mixinStandardHelpOptions = true,
+            description = "Unbars a device: lanes take its messages again.")
     int unbar(
             @Parameters(paramLabel = "DEVICE", description = "Its key.") String key,
             @Mixin Connection connection,
@@ -221,10 +224,7 @@ final class DeviceCommands {
         return 0;
     }
 
-    @Command(
-            name = "export",
-            mixinStandardHelpOptions = true,
-            description = "Prints what is known of all devices, as CSV.")
+    @Command(name = "export", mixinStandardHelpOptions = true, description = "Exports the registry as CSV.")
     int export(@Mixin Connection connection, @Mixin Output output) {
         output.out().print(connection.api().text("/api/v1/devices/table"));
         output.out().flush();
@@ -234,11 +234,11 @@ final class DeviceCommands {
     @Command(
             name = "import",
             mixinStandardHelpOptions = true,
-            description = "Takes in a table such as export prints. Exit code 1 if anything in it is wrong; then nothing"
+            description = "Imports a table as printed by export. Exit code 1 if anything in it is wrong; then nothing"
                     + " is changed.")
     int take(
             @Parameters(paramLabel = "FILE", description = "The table in CSV, or - for standard input.") String file,
-            @Option(names = "--dry-run", description = "Say what would change, and change nothing.") boolean dry,
+            @Option(names = "--dry-run", description = "Show what would change, and change nothing.") boolean dry,
             @Mixin Connection connection,
             @Mixin Output output)
             throws IOException {
@@ -270,10 +270,10 @@ final class DeviceCommands {
         @Option(names = "--zone", description = "Its time zone.")
         private String zone;
 
-        @Option(names = "--born", description = "Since when it is in place, as an instant in RFC 3339.")
+        @Option(names = "--born", description = "Since when it has been in place (RFC 3339).")
         private String born;
 
-        @Option(names = "--silent-after", description = "How long it may be unheard, such as 3h.")
+        @Option(names = "--silent-after", description = "Silent after this long, such as 3h.")
         private String silentAfter;
     }
 

@@ -7,7 +7,7 @@ import tools.jackson.databind.JsonNode;
 /** The diary of an inlet or outlet, printed. */
 final class DiaryOutput {
 
-    @Option(names = "--details", description = "Also shows what only somebody who looks for the cause wants to read.")
+    @Option(names = "--details", description = "Also show technical details.")
     private boolean details;
 
     int print(String path, Api api, Output output) {

@@ -17,7 +17,7 @@ final class EditedLane {
     @Option(
             names = "--setup",
             paramLabel = "FILE",
-            description = "Take the lane as this setup file has it, instead of the active one.")
+            description = "Use the lane of this setup file instead of the active one.")
     private Path setup;
 
     @Option(

@@ -13,7 +13,7 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "follow",
         mixinStandardHelpOptions = true,
-        description = "Shows messages as they come and deliveries as they are settled, until it is ended.")
+        description = "Shows messages and deliveries live, until interrupted.")
 final class FollowCommand implements Callable<Integer> {
 
     @Option(names = "--inlet", description = "Only messages of this inlet.")
@@ -25,7 +25,7 @@ final class FollowCommand implements Callable<Integer> {
     @Option(names = "--lane", description = "Only deliveries of this lane, and messages it took.")
     private String lane;
 
-    @Option(names = "--count", description = "End after so many messages.")
+    @Option(names = "--count", description = "Stop after this many messages.")
     private Integer count;
 
     @Mixin

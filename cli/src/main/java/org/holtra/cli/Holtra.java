@@ -15,7 +15,7 @@ import picocli.CommandLine.Spec;
         name = "holtra",
         mixinStandardHelpOptions = true,
         version = "Holtra 0.1.0",
-        description = "Talks to a Holtra service.",
+        description = "The command line of Holtra.",
         synopsisSubcommandLabel = "COMMAND",
         footer = {
             "",

@@ -47,7 +47,7 @@ final class IncidentCommands {
     @Command(
             name = "mark",
             mixinStandardHelpOptions = true,
-            description = "Marks when an outlet or a device was in trouble, and looks into it.")
+            description = "Records when an outlet or a device was in trouble, and analyses it.")
     int mark(
             @Option(names = "--outlet", description = "The outlet it is about.") String outlet,
             @Option(names = "--device", description = "The device it is about.") String device,
@@ -69,10 +69,10 @@ final class IncidentCommands {
     @Command(
             name = "show",
             mixinStandardHelpOptions = true,
-            description = "What was found in one, what can be done, and what was done.")
+            description = "Shows an incident: findings, possible repairs, and what was done.")
     int show(
             @Parameters(paramLabel = "NUMBER") long number,
-            @Option(names = "--again", description = "Look into it anew.") boolean again,
+            @Option(names = "--again", description = "Run the analysis again.") boolean again,
             @Mixin Connection connection,
             @Mixin Output output) {
         JsonNode one = again
@@ -87,17 +87,18 @@ final class IncidentCommands {
     @Command(
             name = "mend",
             mixinStandardHelpOptions = true,
-            description = "Does what is chosen of what can be done, and waits until it is done.")
+            description = "Carries out the chosen repairs and waits for the end.")
     int mend(
             @Parameters(paramLabel = "NUMBER") long number,
             @Option(names = "--read", description = "Read again what could not be read.") boolean read,
             @Option(names = "--retry", description = "Try dead deliveries again.") boolean retry,
-            @Option(names = "--take", description = "Deliver what no lane took and one would now.") boolean take,
+            @Option(names = "--take", description = "Deliver messages that no lane took and one would take now.")
+                    boolean take,
             @Option(
                             names = "--wrong",
                             split = ",",
                             paramLabel = "REVISION",
-                            description = "Deliver again, corrected, what went out under these revisions of the setup.")
+                            description = "Deliver corrections of what was sent under these revisions of the setup.")
                     List<Integer> wrong,
             @Mixin Connection connection,
             @Mixin Output output) {
@@ -116,7 +117,7 @@ final class IncidentCommands {
     @Command(
             name = "report",
             mixinStandardHelpOptions = true,
-            description = "Prints a page (HTML) that can be handed on: what happened, what was done, how it stands.")
+            description = "Prints a report (HTML): what happened, what was done, what is left.")
     int report(@Parameters(paramLabel = "NUMBER") long number, @Mixin Connection connection, @Mixin Output output) {
         output.line(connection.api().text(PATH + "/" + number + "/report"));
         return 0;
@@ -125,7 +126,7 @@ final class IncidentCommands {
     @Command(
             name = "forget",
             mixinStandardHelpOptions = true,
-            description = "Forgets one about which nothing was done.")
+            description = "Removes an incident that nothing was done about.")
     int forget(@Parameters(paramLabel = "NUMBER") long number, @Mixin Connection connection, @Mixin Output output) {
         connection.api().delete(PATH + "/" + number);
         output.line("Incident " + number + " is forgotten.");

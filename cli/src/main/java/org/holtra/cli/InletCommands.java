@@ -8,7 +8,7 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "inlet",
         mixinStandardHelpOptions = true,
-        description = "The ways in.",
+        description = "Inlets: where messages come from.",
         synopsisSubcommandLabel = "(list | show | log | open | close | remove)")
 final class InletCommands {
 
@@ -32,7 +32,7 @@ final class InletCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows its part of the setup file.")
     int show(
             @Parameters(paramLabel = "INLET", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -51,10 +51,7 @@ final class InletCommands {
         return new SetupPart("inlet", name, connection, output).remove(null);
     }
 
-    @Command(
-            name = "log",
-            mixinStandardHelpOptions = true,
-            description = "Shows what happened to one, the newest last.")
+    @Command(name = "log", mixinStandardHelpOptions = true, description = "Shows its diary, the newest event last.")
     int log(
             @Parameters(paramLabel = "INLET", description = "Its name.") String name,
             @Mixin DiaryOutput diary,
@@ -74,7 +71,7 @@ final class InletCommands {
     @Command(
             name = "close",
             mixinStandardHelpOptions = true,
-            description = "Closes one: it takes nothing until it is opened, and senders are told to come back.")
+            description = "Closes an inlet: it accepts nothing until it is opened; senders are told to retry.")
     int close(
             @Parameters(paramLabel = "INLET", description = "Its name.") String name,
             @Mixin Connection connection,

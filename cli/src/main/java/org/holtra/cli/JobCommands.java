@@ -35,7 +35,7 @@ final class JobCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one, and what it was told to do.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows a job and its terms.")
     int show(
             @Parameters(paramLabel = "NAME", description = "Its name, such as r3.") String name,
             @Mixin Connection connection,
@@ -66,7 +66,7 @@ final class JobCommands {
         return 0;
     }
 
-    @Command(name = "stop", mixinStandardHelpOptions = true, description = "Stops one; what is done stays done.")
+    @Command(name = "stop", mixinStandardHelpOptions = true, description = "Stops a job; what is done stays done.")
     int stop(
             @Parameters(paramLabel = "NAME", description = "Its name, such as r3.") String name,
             @Mixin Connection connection,
@@ -79,10 +79,7 @@ final class JobCommands {
         return 0;
     }
 
-    @Command(
-            name = "undo",
-            mixinStandardHelpOptions = true,
-            description = "Takes back what was dropped, within ten minutes.")
+    @Command(name = "undo", mixinStandardHelpOptions = true, description = "Reverts a drop, within ten minutes.")
     int undo(
             @Parameters(paramLabel = "NAME", description = "Its name, such as r3.") String name,
             @Mixin Connection connection,

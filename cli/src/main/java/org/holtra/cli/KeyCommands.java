@@ -29,7 +29,7 @@ final class KeyCommands {
         return 0;
     }
 
-    @Command(name = "make", mixinStandardHelpOptions = true, description = "Makes a key and shows it this once.")
+    @Command(name = "make", mixinStandardHelpOptions = true, description = "Creates a key and shows it once.")
     int make(
             @Parameters(paramLabel = "NAME", description = "What it is for.") String name,
             @Mixin Connection connection,
@@ -46,7 +46,7 @@ final class KeyCommands {
     @Command(
             name = "remove",
             mixinStandardHelpOptions = true,
-            description = "Removes a key; programs that use it are locked out.")
+            description = "Removes a key; programs that use it are refused.")
     int remove(
             @Parameters(paramLabel = "NAME", description = "Its name.") String name,
             @Mixin Connection connection,

@@ -11,7 +11,7 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "lane",
         mixinStandardHelpOptions = true,
-        description = "What carries messages from inlets to an outlet.",
+        description = "Lanes: carry messages from inlets to an outlet.",
         subcommands = {LaneTryCommand.class, LaneRehearseCommand.class},
         synopsisSubcommandLabel = "(list | show | try | rehearse | open | close | remove)")
 final class LaneCommands {
@@ -39,7 +39,7 @@ final class LaneCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows its part of the setup file.")
     int show(
             @Parameters(paramLabel = "LANE", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -58,7 +58,7 @@ final class LaneCommands {
     @Command(
             name = "close",
             mixinStandardHelpOptions = true,
-            description = "Closes one: it goes on taking messages and keeps them until it is opened.")
+            description = "Closes a lane: it keeps accepting messages and holds them until it is opened.")
     int close(
             @Parameters(paramLabel = "LANE", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -69,10 +69,13 @@ final class LaneCommands {
     @Command(
             name = "remove",
             mixinStandardHelpOptions = true,
-            description = "Takes a lane away. Refused as long as it owes deliveries, unless --drop is said.")
+            description = "Removes a lane. Refused while deliveries wait in it, unless --drop is given.")
     int remove(
             @Parameters(paramLabel = "LANE", description = "Its name.") String name,
-            @Option(names = "--drop", paramLabel = "LANE", description = "Its name once more: drop what it owes.")
+            @Option(
+                            names = "--drop",
+                            paramLabel = "LANE",
+                            description = "The lane's name again, to confirm that its waiting deliveries are dropped.")
                     String drop,
             @Mixin Connection connection,
             @Mixin Output output) {

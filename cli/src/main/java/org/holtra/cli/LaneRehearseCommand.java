@@ -29,14 +29,14 @@ final class LaneRehearseCommand implements Callable<Integer> {
     @Mixin
     private EditedLane lane;
 
-    @Option(names = "--count", paramLabel = "N", description = "The last so many messages.")
+    @Option(names = "--count", paramLabel = "N", description = "The last N messages.")
     private Long count;
 
     @Option(
             names = "--last",
             paramLabel = "TIME",
             converter = LengthConverter.class,
-            description = "Those of the last so long, such as 30m, 2h or 7d; a day if nothing is said.")
+            description = "Those of this last stretch of time, such as 30m, 2h or 7d; by default 1d.")
     private Duration last;
 
     @Option(names = "--from", description = "From this instant on, in RFC 3339.")
@@ -49,7 +49,8 @@ final class LaneRehearseCommand implements Callable<Integer> {
             names = "--facts",
             paramLabel = "then|now",
             defaultValue = "now",
-            description = "Go by what was known of devices then, or is now. ${DEFAULT-VALUE} if nothing is said.")
+            description =
+                    "Use the facts of devices as they were then, or as they are now; ${DEFAULT-VALUE} by default.")
     private String facts;
 
     @Mixin

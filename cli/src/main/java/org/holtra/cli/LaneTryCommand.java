@@ -27,25 +27,25 @@ final class LaneTryCommand implements Callable<Integer> {
     @Option(
             names = "--message",
             paramLabel = "ID",
-            description = "A message that came in. The newest the lane would take if nothing is said.")
+            description = "A stored message; by default the newest that the lane would take.")
     private String message;
 
     @Option(
             names = "--body",
             paramLabel = "FILE",
-            description = "What would come in, instead of a message that did; - for the standard input.")
+            description = "Content to try instead of a stored message; - for standard input.")
     private Path body;
 
-    @Option(names = "--inlet", description = "By which inlet that would come; the lane's first if nothing is said.")
+    @Option(names = "--inlet", description = "The inlet it would arrive at; by default the lane's first.")
     private String inlet;
 
     @Option(
             names = "--fact",
             paramLabel = "NAME=VALUE",
-            description = "Suppose this fact of the device; an empty value supposes that it is not known.")
+            description = "Assume this fact of the device; empty for a fact that is not known.")
     private Map<String, String> facts;
 
-    @Option(names = "--send", description = "Really send it, as a trial that settles nothing.")
+    @Option(names = "--send", description = "Send it, as a trial; no delivery is changed.")
     private boolean send;
 
     @Mixin

@@ -13,13 +13,13 @@ import tools.jackson.databind.node.ObjectNode;
 @Command(
         name = "lookout",
         mixinStandardHelpOptions = true,
-        description = "What watches for signs and raises alarms.",
+        description = "Lookouts: conditions that raise alarms.",
         synopsisSubcommandLabel = "(list | show | rehearse | remove)")
 final class LookoutCommands {
 
     private static final String PATH = "/api/v1/lookouts";
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists lookouts, and how they did.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists lookouts and their alarms.")
     int list(@Mixin Connection connection, @Mixin Output output) {
         JsonNode all = connection.api().get(PATH);
         if (!output.asJson(all)) {
@@ -38,7 +38,7 @@ final class LookoutCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows its part of the setup file.")
     int show(
             @Parameters(paramLabel = "LOOKOUT", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -64,7 +64,7 @@ final class LookoutCommands {
             @Option(
                             names = "--setup",
                             paramLabel = "FILE",
-                            description = "Take the lookout as this setup file has it, instead of the active one.")
+                            description = "Use the lookout of this setup file instead of the active one.")
                     Path setup,
             @Option(names = "--device", description = "Of this device only.") String device,
             @Mixin Stretch stretch,

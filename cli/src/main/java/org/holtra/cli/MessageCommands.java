@@ -15,7 +15,7 @@ import tools.jackson.databind.node.ObjectNode;
 @Command(
         name = "message",
         mixinStandardHelpOptions = true,
-        description = "Messages of the past.",
+        description = "Stored messages.",
         synopsisSubcommandLabel = "(list | show | reread)",
         subcommands = MessageCommands.Show.class)
 final class MessageCommands {
@@ -23,7 +23,7 @@ final class MessageCommands {
     @Command(
             name = "show",
             mixinStandardHelpOptions = true,
-            description = "Draws the journey of one, as `holtra trace` does.")
+            description = "Shows the trace of a message, as `holtra trace` does.")
     static final class Show extends TraceCommand {}
 
     private static final long LOOK_AGAIN_MILLIS = 200;
@@ -52,13 +52,13 @@ final class MessageCommands {
                             paramLabel = "TIME",
                             defaultValue = "1d",
                             converter = LengthConverter.class,
-                            description = "Those of the last so long; ${DEFAULT-VALUE} if not given.")
+                            description = "Those of this last stretch of time; ${DEFAULT-VALUE} by default.")
                     Duration last,
             @Option(
                             names = "--limit",
                             paramLabel = "N",
                             defaultValue = "20",
-                            description = "At most so many; ${DEFAULT-VALUE} if not given.")
+                            description = "At most this many; ${DEFAULT-VALUE} by default.")
                     int limit,
             @Mixin Connection connection,
             @Mixin Output output) {
@@ -108,7 +108,7 @@ final class MessageCommands {
                             names = "--last",
                             paramLabel = "TIME",
                             converter = LengthConverter.class,
-                            description = "Those of the last so long, such as 30m, 2h or 7d; 1h if nothing is said.")
+                            description = "Those of this last stretch of time, such as 30m, 2h or 7d; by default 1h.")
                     Duration last,
             @Option(names = "--from", description = "From this instant on, in RFC 3339.") Instant from,
             @Option(names = "--to", description = "Up to this instant, in RFC 3339.") Instant to,
@@ -125,7 +125,7 @@ final class MessageCommands {
                             description = "Deliver again, under a key of its own, what was delivered and reads"
                                     + " differently now.")
                     boolean correct,
-            @Option(names = "--dry-run", description = "Only say what would come of it.") boolean dry,
+            @Option(names = "--dry-run", description = "Only show what would happen.") boolean dry,
             @Mixin Connection connection,
             @Mixin Output output)
             throws InterruptedException {

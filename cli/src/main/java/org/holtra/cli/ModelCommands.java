@@ -14,7 +14,7 @@ import tools.jackson.databind.node.ObjectNode;
 @Command(
         name = "model",
         mixinStandardHelpOptions = true,
-        description = "What devices of one model have in common.",
+        description = "Models: what devices of the same model share.",
         synopsisSubcommandLabel = "(list | show | codec | attach | remove)")
 final class ModelCommands {
 
@@ -38,7 +38,7 @@ final class ModelCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows its part of the setup file.")
     int show(
             @Parameters(paramLabel = "MODEL", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -76,9 +76,9 @@ final class ModelCommands {
     @Command(
             name = "attach",
             mixinStandardHelpOptions = true,
-            description = "Puts a codec into a model, as a new revision of the setup.")
+            description = "Sets a model's codec, as a new revision of the setup.")
     int attach(
-            @Parameters(paramLabel = "MODEL", description = "Its name; it is made if there is none.") String name,
+            @Parameters(paramLabel = "MODEL", description = "Its name; created if it does not exist.") String name,
             @Parameters(paramLabel = "FILE", description = "A script (.js) or a layout (.yaml).") String file,
             @Option(names = "--note", description = "What the change is for.") String note,
             @Mixin Connection connection,

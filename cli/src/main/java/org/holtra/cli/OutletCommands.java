@@ -9,11 +9,11 @@ import tools.jackson.databind.JsonNode;
 @Command(
         name = "outlet",
         mixinStandardHelpOptions = true,
-        description = "The ways out.",
+        description = "Outlets: where messages are delivered.",
         synopsisSubcommandLabel = "(list | show | check | log | try | open | close | remove)")
 final class OutletCommands {
 
-    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and how they stand.")
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and their state.")
     int list(@Mixin Connection connection, @Mixin Output output) {
         JsonNode outlets = connection.api().get("/api/v1/outlets");
         if (!output.asJson(outlets)) {
@@ -48,7 +48,7 @@ final class OutletCommands {
         return 0;
     }
 
-    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows one as the setup file has it.")
+    @Command(name = "show", mixinStandardHelpOptions = true, description = "Shows its part of the setup file.")
     int show(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -79,7 +79,7 @@ final class OutletCommands {
     @Command(
             name = "check",
             mixinStandardHelpOptions = true,
-            description = "Looks step by step whether one would work. Sends nothing of a message.")
+            description = "Checks an outlet step by step: address, connection, credential. Sends no message.")
     int check(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -110,10 +110,7 @@ final class OutletCommands {
         return failed ? Holtra.NOT_WELL : 0;
     }
 
-    @Command(
-            name = "log",
-            mixinStandardHelpOptions = true,
-            description = "Shows what happened to one, the newest last.")
+    @Command(name = "log", mixinStandardHelpOptions = true, description = "Shows its diary, the newest event last.")
     int log(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin DiaryOutput diary,
@@ -125,7 +122,7 @@ final class OutletCommands {
     @Command(
             name = "try",
             mixinStandardHelpOptions = true,
-            description = "Tries a blocked, broken or paused outlet again at once.")
+            description = "Tries a blocked, broken or paused outlet again now.")
     int tryNow(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
@@ -152,7 +149,7 @@ final class OutletCommands {
     @Command(
             name = "close",
             mixinStandardHelpOptions = true,
-            description = "Closes one: what is owed to it waits until it is opened.")
+            description = "Closes an outlet: its deliveries wait until it is opened.")
     int close(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,

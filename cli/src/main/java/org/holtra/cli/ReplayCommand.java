@@ -27,21 +27,22 @@ final class ReplayCommand implements Callable<Integer> {
     @Option(names = "--device", description = "Those of this device.")
     private String device;
 
-    @Option(names = "--where", description = "Those for which this condition holds.")
+    @Option(names = "--where", description = "Those that meet this condition.")
     private String where;
 
-    @Option(names = "--to", description = "To this outlet, and not the lane's own.")
+    @Option(names = "--to", description = "To this outlet instead of the lane's own.")
     private String outlet;
 
-    @Option(names = "--per-second", description = "At most so many a second.")
+    @Option(names = "--per-second", description = "At most this many per second.")
     private Double perSecond;
 
     @Option(
             names = "--same-key",
-            description = "Under the idempotency key of the first delivery; receivers that have it drop them then.")
+            description =
+                    "Use the idempotency keys of the first deliveries: receivers that have them drop the doubles.")
     private boolean sameKey;
 
-    @Option(names = "--unrouted", description = "Also those that the lane did not take when they came.")
+    @Option(names = "--unrouted", description = "Include messages the lane did not take on arrival.")
     private boolean unrouted;
 
     @Option(names = "--go", description = "Deliver them.")

@@ -12,10 +12,7 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
-@Command(
-        name = "send",
-        mixinStandardHelpOptions = true,
-        description = "Sends a message in by an inlet, and prints its id.")
+@Command(name = "send", mixinStandardHelpOptions = true, description = "Sends a message to an inlet and prints its id.")
 final class SendCommand implements Callable<Integer> {
 
     @Parameters(index = "0", paramLabel = "INLET", description = "The inlet's name.")
@@ -24,7 +21,7 @@ final class SendCommand implements Callable<Integer> {
     @Parameters(
             index = "1",
             paramLabel = "CONTENT",
-            description = "The content itself, @FILE for a file's, or - for standard input.")
+            description = "The content, @FILE for a file, or - for standard input.")
     private String content;
 
     @Option(
@@ -37,7 +34,7 @@ final class SendCommand implements Callable<Integer> {
             names = "--times",
             paramLabel = "N",
             defaultValue = "1",
-            description = "Sends it so many times, one after the other, and stops at the first that is not taken.")
+            description = "Send it this many times, one after another; stop at the first that is refused.")
     private int times;
 
     @Mixin

@@ -54,10 +54,7 @@ final class SetupCommands {
                 + ": " + finding.path("what").asString().replace("\n", "\n    "));
     }
 
-    @Command(
-            name = "adopt",
-            mixinStandardHelpOptions = true,
-            description = "Checks a setup and applies it, at once and as a whole.")
+    @Command(name = "adopt", mixinStandardHelpOptions = true, description = "Checks a setup and applies it as a whole.")
     int adopt(
             @Parameters(paramLabel = "FILE", description = "The setup, or - for standard input.") String file,
             @Option(names = "--note", description = "What the change is for.") String note,
@@ -92,7 +89,7 @@ final class SetupCommands {
     @Command(
             name = "revisions",
             mixinStandardHelpOptions = true,
-            description = "Lists what was adopted, when and by whom.")
+            description = "Lists the revisions: when, by whom, and why.")
     int revisions(@Mixin Connection connection, @Mixin Output output) {
         JsonNode revisions = connection.api().get("/api/v1/setup/revisions");
         if (!output.asJson(revisions)) {

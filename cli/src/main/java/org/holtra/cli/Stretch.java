@@ -11,13 +11,13 @@ final class Stretch {
             names = "--last",
             paramLabel = "TIME",
             converter = LengthConverter.class,
-            description = "What came within so long, such as 30m, 2h or 1d.")
+            description = "Received within this time, such as 30m, 2h or 1d.")
     private Duration last;
 
-    @Option(names = "--from", description = "What came from this instant on, in RFC 3339.")
+    @Option(names = "--from", description = "Received from this instant on (RFC 3339).")
     private Instant from;
 
-    @Option(names = "--until", description = "What came before this instant; now if not given.")
+    @Option(names = "--until", description = "Received before this instant; by default now.")
     private Instant until;
 
     /** Null if nothing was said. */

@@ -7,13 +7,13 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
-@Command(name = "trace", mixinStandardHelpOptions = true, description = "Draws the journey of one message.")
+@Command(name = "trace", mixinStandardHelpOptions = true, description = "Shows the trace of a message.")
 class TraceCommand implements Callable<Integer> {
 
     @Parameters(index = "0", paramLabel = "ID", description = "The message's id.")
     private String id;
 
-    @Option(names = "--transport", description = "Show what the transport told too, such as headers.")
+    @Option(names = "--transport", description = "Also show the transport's fields, such as headers.")
     private boolean transport;
 
     @Mixin

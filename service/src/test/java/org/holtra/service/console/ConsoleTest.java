@@ -161,7 +161,7 @@ class ConsoleTest extends InBrowser {
     void thePaperCanBeDarkAndStaysSo() {
         signIn();
         button("admin").click();
-        page.getByRole(AriaRole.MENUITEM, new Page.GetByRoleOptions().setName("Dark paper"))
+        page.getByRole(AriaRole.MENUITEM, new Page.GetByRoleOptions().setName("Dark theme"))
                 .click();
         assertThat(page.locator("html")).hasAttribute("data-theme", "dark");
 

@@ -159,7 +159,7 @@ class DevicePagesTest extends InBrowser {
         button("Attach to probe").click();
         assertThat(page.getByText("Applied as revision")).isVisible();
 
-        button("What would come of it").click();
+        button("Preview").click();
         assertThat(page.getByText("nothing was changed")).isVisible();
         button("Read again").click();
 

@@ -64,7 +64,7 @@ class IncidentPagesTest extends InBrowser {
         button("Do what is chosen").click();
         button("Mend it").click();
 
-        assertThat(page.getByText("Found, done, and how it stands")).isVisible();
+        assertThat(page.getByText("Findings and progress")).isVisible();
         assertThat(row("deliveries are dead")).containsText("330");
         assertThat(row("deliveries arrived")).containsText("03");
     }

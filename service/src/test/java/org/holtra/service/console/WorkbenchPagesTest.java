@@ -197,13 +197,13 @@ class WorkbenchPagesTest extends InBrowser {
     @Test
     void anOutletIsMadeFromAPastedExample() {
         go("/outlets/new");
-        page.getByLabel("A curl line, a request, an address or a JSON example")
+        page.getByLabel("Example: a curl line")
                 .fill("curl '" + desk.address()
                         + "/in/?site=7' -H 'Authorization: Bearer Bearer s3cret-9' -d '{\"a\": 1}'");
-        button("Take it apart").click();
+        button("Analyse").click();
         assertThat(page.getByText("The scheme word stands twice: Bearer Bearer"))
                 .isVisible();
-        button("Make an outlet of it").click();
+        button("Create outlet from this").click();
         page.getByLabel("Name").fill("pasted");
         assertThat(page.getByLabel("Address")).hasValue(desk.address() + "/in");
         button("Save as pasted").click();
@@ -221,7 +221,7 @@ class WorkbenchPagesTest extends InBrowser {
         button(
                         "JSON webhook Anything that can post JSON to an address: say where in it the device's key and the time stand.")
                 .click();
-        button("Go on with JSON webhook").click();
+        button("Continue with JSON webhook").click();
         page.getByLabel("Name").fill("posts");
         page.getByLabel("Path").fill("Not a path");
         assertThat(page.getByText("`Not a path` is not written right")).isVisible();

@@ -7,6 +7,10 @@ import java.nio.file.AccessDeniedException;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ScheduledExecutorService;
@@ -98,9 +102,23 @@ final class FileSink implements Sink {
         if (whyNot.isPresent()) {
             return Attempted.unanswered(new Verdict.Refused(whyNot.get()), "no line", exchange);
         }
-        Lines lines = lines(request);
+        List<Run> runs = runs(request);
+        List<Attempted> parts = new ArrayList<>();
+        Attempted last = null;
+        for (Run run : runs) {
+            if (last == null || last.verdict() instanceof Verdict.Delivered) {
+                last = append(run, exchange);
+            }
+            parts.addAll(Collections.nCopies(run.parts, last));
+        }
+        return runs.size() == 1
+                ? last
+                : new Attempted(last.verdict(), last.code(), last.cause(), last.exchange(), parts);
+    }
+
+    private Attempted append(Run run, Exchange exchange) {
         try {
-            Path written = file.append(lines.header, lines.rows);
+            Path written = file.append(run.header, run.rows.toByteArray());
             return new Attempted(
                     new Verdict.Delivered(),
                     "written",
@@ -117,30 +135,42 @@ final class FileSink implements Sink {
         }
     }
 
-    /**
-     * What is to be appended.
-     *
-     * @param header the line that names the columns, with its end; empty if there is none
-     */
-    private record Lines(byte[] header, byte[] rows) {}
+    /** Parts of a request that follow one another and have the same columns. */
+    private static final class Run {
 
-    /** CSV names its columns once at the head of a file, and not again for each delivery. */
-    private Lines lines(Request request) {
-        ByteArrayOutputStream rows = new ByteArrayOutputStream();
-        byte[] names = new byte[0];
-        for (Request.Part part : request.parts()) {
-            byte[] body = part.content().body();
-            int begin = 0;
-            if (header && isCsv(part.content())) {
-                begin = new String(body, StandardCharsets.ISO_8859_1).indexOf('\n') + 1;
-                names = java.util.Arrays.copyOf(body, begin);
-            }
-            rows.write(body, begin, body.length - begin);
-            if (body.length > begin && body[body.length - 1] != '\n') {
+        /** The line that names the columns, with its end; empty if there is none. */
+        private final byte[] header;
+
+        private final ByteArrayOutputStream rows = new ByteArrayOutputStream();
+        private int parts;
+
+        Run(byte[] header) {
+            this.header = header;
+        }
+
+        void add(byte[] body) {
+            rows.write(body, header.length, body.length - header.length);
+            if (body.length > header.length && body[body.length - 1] != '\n') {
                 rows.write('\n');
             }
+            parts++;
         }
-        return new Lines(names, rows.toByteArray());
+    }
+
+    /** CSV names its columns once at the head of a file, and not again for each delivery. */
+    private List<Run> runs(Request request) {
+        List<Run> runs = new ArrayList<>();
+        for (Request.Part part : request.parts()) {
+            byte[] body = part.content().body();
+            byte[] names = header && isCsv(part.content())
+                    ? Arrays.copyOf(body, new String(body, StandardCharsets.ISO_8859_1).indexOf('\n') + 1)
+                    : new byte[0];
+            if (runs.isEmpty() || !Arrays.equals(runs.getLast().header, names)) {
+                runs.add(new Run(names));
+            }
+            runs.getLast().add(body);
+        }
+        return runs;
     }
 
     @Override

@@ -109,6 +109,26 @@ class FileOutletTest {
     }
 
     @Test
+    void rowsOfABatchStandUnderTheNamesOfTheirOwnColumns() throws IOException {
+        adopt("file: r.csv", ", batch: {messages: 10, wait: 1s}", "format: csv, body: \"${data}\"");
+        List<String> ids = List.of(
+                client.send("s", "{\"id\":\"a-1\",\"n\":1}"),
+                client.send("s", "{\"id\":\"a-2\",\"n\":2}"),
+                client.send("s", "{\"id\":\"b-1\",\"pressure\":3}"),
+                client.send("s", "{\"id\":\"a-3\",\"n\":4}"));
+        ids.forEach(id -> client.traceWhen(id, one -> Client.state(one).equals("delivered")));
+
+        for (Path file : Stream.concat(found("r-*.csv").stream(), found(".r.csv.*").stream())
+                .toList()) {
+            List<String> lines = Files.readAllLines(file);
+            String prefix = lines.getFirst().equals("id,pressure") ? "b-" : "a-";
+            assertThat(lines.getFirst()).isIn("id,n", "id,pressure");
+            assertThat(lines.subList(1, lines.size())).isNotEmpty().allMatch(line -> line.startsWith(prefix));
+        }
+        assertThat(found("*.csv*")).hasSizeGreaterThan(1);
+    }
+
+    @Test
     void whatAShapeSaysThatAFileHasNoPlaceForIsAnError() {
         Client.Answer answer = client.adopt("""
                 outlets:
