@@ -64,7 +64,7 @@ describe("a delivery's newest state", () => {
 });
 
 describe("a message in a list", () => {
-  it("shows its fields with units, numbers as people write them", () => {
+  it("shows its fields with units, what was measured first", () => {
     expect(
       fieldLine([
         { name: "airTemperature", value: -2.5, unit: "Cel" },
@@ -72,7 +72,7 @@ describe("a message in a list", () => {
         { name: "ratio", value: 3, unit: "1" },
         { name: "on", value: true, unit: null },
       ]),
-    ).toBe("airTemperature -2.5 °C · state running · ratio 3 · on true");
+    ).toBe("airTemperature -2.5 °C · ratio 3 · state running · on true");
   });
 
   it("shows a lane that took several of its points once, with their number", () => {

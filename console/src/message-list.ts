@@ -27,13 +27,16 @@ export function fits(message: Message, filter: Filter): boolean {
   }
 }
 
-/** A message's fields on one line: names, values, units. */
+/** A message's fields on one line, what was measured first: names, values, units. */
 export const fieldLine = (fields: FieldValue[]): string =>
   fields
+    .toSorted((a, b) => rank(a) - rank(b))
     .map(
       ({ name, value, unit }) => `${name} ${shown(value)}${unit && unit !== "1" ? ` ${unitWord(unit)}` : ""}`,
     )
     .join(" · ");
+
+const rank = ({ value, unit }: FieldValue) => (unit ? 0 : typeof value === "number" ? 1 : 2);
 
 const shown = (value: unknown): string =>
   typeof value === "number"

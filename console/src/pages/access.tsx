@@ -13,7 +13,7 @@ import { Time } from "../ui/time";
 /** Who may send, what outlets present, and the keys of programs. */
 export function AccessPage() {
   return (
-    <div className="grid items-start gap-4 lg:grid-cols-2">
+    <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
       <Credentials />
       <Keys />
     </div>
@@ -79,7 +79,7 @@ function Entry({
   onRemove: () => void;
 }) {
   return (
-    <tr className="border-b border-rule [&>td]:px-4 [&>td]:py-1.5">
+    <tr className="border-b border-rule whitespace-nowrap [&>td]:px-4 [&>td]:py-1.5">
       <td className="font-semibold">{one.name}</td>
       <td>{one.form}</td>
       <td className="text-ink-soft">
@@ -261,7 +261,7 @@ function Keys() {
 
 function Key({ one, onRemove }: { one: ApiKey; onRemove: () => void }) {
   return (
-    <tr className="border-b border-rule [&>td]:px-4 [&>td]:py-1.5">
+    <tr className="border-b border-rule whitespace-nowrap [&>td]:px-4 [&>td]:py-1.5">
       <td className="font-semibold">{one.name}</td>
       <td className="text-ink-soft">
         <Time instant={one.created} />

@@ -26,8 +26,8 @@ export function StoragePage() {
             <th className="text-right">Days</th>
             <th>Removed after</th>
             <th className="text-right">Now</th>
-            <th className="text-right">A day</th>
-            <th className="text-right">At this rate, in the end</th>
+            <th className="text-right">Per day</th>
+            <th className="text-right">Expected maximum</th>
             <th className="w-1/4" />
           </tr>
         </thead>

@@ -255,7 +255,7 @@ class WorkbenchPagesTest extends InBrowser {
         page.getByLabel("key 2").fill("2");
         page.getByLabel("value 2").fill("blocked");
         button("Apply").click();
-        assertThat(page.getByText("Applied as revision")).isVisible();
+        assertThat(page.getByText("2 rows")).isVisible();
         go("/setup");
 
         assertThat(row("lookup words")).isVisible();
