@@ -79,7 +79,7 @@ function Editing({ revision, yaml }: { revision: number; yaml: string }) {
               />
             </div>
             <Button onClick={() => setText(yaml)}>Discard changes</Button>
-            <Button onClick={() => setComparing(true)}>Compare</Button>
+            <Button onClick={() => setComparing(true)}>Show changes</Button>
             <Button type="submit" look="main" disabled={!checked?.good || adopt.isPending}>
               Apply
             </Button>
