@@ -7,7 +7,7 @@ import { Choice } from "../ui/choice";
 import { Code } from "../ui/code";
 import { Confirm } from "../ui/confirm";
 import { Field, Labelled } from "../ui/field";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 
 /** Who may send, what outlets present, and the keys of programs. */
@@ -27,7 +27,7 @@ function Credentials() {
   const remove = useMutation({ mutationFn: api.removeCredential, onSuccess: refresh });
   const [saving, setSaving] = useState("");
   if (all.isError && !all.data) return <Failure error={all.error} />;
-  if (!all.data) return null;
+  if (!all.data) return <Loading />;
   return (
     <Panel title="Credentials" aside="stored encrypted, never shown again">
       {all.data.length === 0 && (
@@ -201,7 +201,7 @@ function Keys() {
   });
   const remove = useMutation({ mutationFn: api.removeKey, onSuccess: refresh });
   if (all.isError && !all.data) return <Failure error={all.error} />;
-  if (!all.data) return null;
+  if (!all.data) return <Loading />;
   return (
     <Panel title="API keys" aside="for programs and the command line">
       {all.data.length === 0 && <Empty title="No API keys yet">A program needs one to call the API.</Empty>}

@@ -5,7 +5,7 @@ import { type Alarm, lookouts, type WholeAlarm } from "../lookouts";
 import { Button } from "../ui/button";
 import { Field, Segments } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { WatchPlot } from "../ui/watch-plot";
 import { figure, length, plural, time } from "../words";
@@ -164,7 +164,7 @@ function Whole({ number }: { number: number }) {
     },
   });
   if (whole.isError && !whole.data) return <Failure error={whole.error} />;
-  if (!whole.data) return null;
+  if (!whole.data) return <Loading />;
   const { alarm, acts } = whole.data;
   const open = alarm.state !== "cleared";
   return (

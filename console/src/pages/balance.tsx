@@ -4,7 +4,7 @@ import { Link } from "wouter";
 import { delivery } from "../delivery";
 import { Segments } from "../ui/field";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { count, plural, size } from "../words";
 
@@ -183,7 +183,7 @@ const classes: Record<string, string> = {
 /** What the journal takes on the database's disk, and what it will take. */
 function Storage() {
   const storage = useQuery({ queryKey: ["storage"], queryFn: delivery.storage, refetchInterval: 30_000 });
-  if (!storage.data) return null;
+  if (!storage.data) return <Loading />;
   return (
     <Panel title="Storage" label="Storage">
       <table className="w-full border-collapse">

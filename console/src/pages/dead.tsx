@@ -9,7 +9,7 @@ import { Confirm } from "../ui/confirm";
 import { Sheet } from "../ui/dialog";
 import { Field, Labelled } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { capital, count, plural } from "../words";
 
@@ -34,7 +34,7 @@ export function DeadPage() {
       nextLane === "" ? {} : { lane: nextLane, ...(nextCause === "" ? {} : { cause: nextCause }) },
     );
   if (dead.isError && !dead.data) return <Failure error={dead.error} />;
-  if (!dead.data) return null;
+  if (!dead.data) return <Loading />;
   if (dead.data.total === 0) {
     return (
       <div className="space-y-4">

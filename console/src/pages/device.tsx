@@ -8,7 +8,7 @@ import { Earlier, Known, Points } from "../parts/device-knowledge";
 import { Button } from "../ui/button";
 import { Confirm } from "../ui/confirm";
 import { Mark, Simulated } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { figure, length, plural, unitWord } from "../words";
 
@@ -35,7 +35,7 @@ export function DevicePage({ device: key }: { device: string }) {
       <Failure error={device.error} />
     );
   }
-  if (!device.data) return null;
+  if (!device.data) return <Loading />;
   return (
     <div className="space-y-4">
       <Head device={device.data} />

@@ -8,7 +8,7 @@ import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { PlainMap } from "../ui/map";
 import { Mark, Simulated } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since } from "../ui/time";
 import { count, plural } from "../words";
 
@@ -39,7 +39,7 @@ export function DevicesPage() {
     );
   };
   if (devices.isError && !devices.data) return <Failure error={devices.error} />;
-  if (!devices.data) return null;
+  if (!devices.data) return <Loading />;
   const { devices: found, total, next, models } = devices.data;
   const isFiltered = search !== "" || state !== "" || model !== "";
   return (
@@ -263,7 +263,7 @@ function Together({ devices }: { devices: Device[] }) {
 function Positions({ shown }: { shown: Set<string> | null }) {
   const positions = useQuery({ queryKey: ["positions"], queryFn: api.positions, refetchInterval: 10_000 });
   if (positions.isError) return <Failure error={positions.error} />;
-  if (!positions.data) return null;
+  if (!positions.data) return <Loading />;
   const features = positions.data.features.filter(
     (one) => one.properties.type === "gateway" || shown === null || shown.has(one.properties.name),
   );

@@ -5,7 +5,7 @@ import { type Act, type Acts, type Findings, type Incident, incidents, neverCame
 import { Button } from "../ui/button";
 import { Confirm } from "../ui/confirm";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { count, plural } from "../words";
 import { incidentMark } from "./incidents";
@@ -18,7 +18,7 @@ export function IncidentPage({ number }: { number: string }) {
     refetchInterval: 1000,
   });
   if (one.isError && !one.data) return <Failure error={one.error} />;
-  if (!one.data) return null;
+  if (!one.data) return <Loading />;
   const incident = one.data;
   return (
     <div className="space-y-4">

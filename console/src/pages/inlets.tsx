@@ -11,7 +11,7 @@ import { Switch } from "../parts/switch";
 import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { count, figure, laidOut, plural, unitWord } from "../words";
 import { NewLane } from "./lanes";
@@ -23,7 +23,7 @@ export function InletsPage({ name }: { name?: string }) {
   const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets, refetchInterval: 5000 });
   const [, go] = useLocation();
   if (inlets.isError && !inlets.data) return <Failure error={inlets.error} />;
-  if (!inlets.data) return null;
+  if (!inlets.data) return <Loading />;
   const fresh = name === NEW || inlets.data.length === 0;
   const inlet = fresh ? undefined : (inlets.data.find((one) => one.name === name) ?? inlets.data[0]);
   return (
@@ -172,7 +172,7 @@ function One({ inlet }: { inlet: Inlet }) {
     refresh: () => client.invalidateQueries({ queryKey: ["inlet", inlet.name] }),
   });
   const message = latest.data?.messages[0];
-  if (!latest.data) return null;
+  if (!latest.data) return <Loading />;
   if (inlet.own)
     return (
       <div className="space-y-4">
@@ -229,7 +229,7 @@ function Arrival({ id }: { id: string }) {
     queryFn: () => api.trace(id),
     placeholderData: (before) => before,
   });
-  if (!trace.data) return null;
+  if (!trace.data) return <Loading />;
   const { message, came } = trace.data;
   return (
     <Panel

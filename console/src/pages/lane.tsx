@@ -22,7 +22,7 @@ import { Sheet } from "../ui/dialog";
 import { Difference } from "../ui/difference";
 import { Field } from "../ui/field";
 import { Mark } from "../ui/mark";
-import { Failure } from "../ui/panel";
+import { Failure, Loading } from "../ui/panel";
 import { Since } from "../ui/time";
 import { LaneForm } from "../workbench/lane-form";
 import { MemoryPanel } from "../workbench/memory";
@@ -38,7 +38,7 @@ export function LanePage({ name }: { name: string }) {
     refetchInterval: 5000,
   });
   if (part.isError && !part.data) return <Failure error={part.error} />;
-  if (!part.data) return null;
+  if (!part.data) return <Loading />;
   return <Workbench key={name} part={part.data} />;
 }
 

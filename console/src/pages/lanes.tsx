@@ -7,7 +7,7 @@ import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
 import { Field } from "../ui/field";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since } from "../ui/time";
 import { Traffic } from "../ui/traffic";
 import { count, plural } from "../words";
@@ -16,7 +16,7 @@ export function LanesPage() {
   const lanes = useQuery({ queryKey: ["lanes"], queryFn: api.lanes, refetchInterval: 3000 });
   const drafts = useQuery({ queryKey: ["drafts"], queryFn: api.drafts, refetchInterval: 5000 });
   if (lanes.isError && !lanes.data) return <Failure error={lanes.error} />;
-  if (!lanes.data) return null;
+  if (!lanes.data) return <Loading />;
   const rows = [...lanes.data].sort((a, b) => a.lane.localeCompare(b.lane));
   const fresh = (drafts.data ?? []).filter(
     (draft) => draft.thing === "lanes" && !rows.some((row) => row.lane === draft.name),

@@ -8,7 +8,7 @@ import { Remove } from "../parts/remove";
 import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Field, Labelled, Segments } from "../ui/field";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { WatchPlot } from "../ui/watch-plot";
 import { figure, plural } from "../words";
@@ -30,7 +30,7 @@ export function LookoutsPage({ name }: { name?: string }) {
   const all = useQuery({ queryKey: ["lookouts"], queryFn: lookouts.all, refetchInterval: 5000 });
   const [, go] = useLocation();
   if (all.isError && !all.data) return <Failure error={all.error} />;
-  if (!all.data) return null;
+  if (!all.data) return <Loading />;
   const chosen = all.data.find((one) => one.name === name) ?? (name === NEW ? undefined : all.data[0]);
   const entry = (label: string, one: Lookout | undefined) => (
     <li key={label} className="border-b border-rule last:border-0">
@@ -72,7 +72,7 @@ function Known({ lookout }: { lookout: Lookout }) {
     refetchOnWindowFocus: false,
   });
   if (part.isError) return <Failure error={part.error} />;
-  if (!part.data) return null;
+  if (!part.data) return <Loading />;
   return <Bench key={part.data.mark} name={lookout.name} lookout={lookout} part={part.data} />;
 }
 

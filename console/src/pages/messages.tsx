@@ -8,7 +8,7 @@ import { OnThisNode } from "../parts/on-this-node";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { Mark, Simulated } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { count, size } from "../words";
 
@@ -139,7 +139,7 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
   };
 
   if (pages.isError) return <Failure error={pages.error} />;
-  if (!pages.data) return null;
+  if (!pages.data) return <Loading />;
   const stored = pages.data.pages.flatMap((page) => page.messages);
   const known = new Set(arrived.map((message) => message.id));
   const all = [...arrived, ...stored.filter((message) => !known.has(message.id))].map((message) => ({
@@ -191,8 +191,8 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
   );
 }
 
-const ASKED_AT_ONCE = 100;
-const LOOK_EVERY = 700;
+const ASKED_AT_ONCE = 25;
+const LOOK_EVERY = 300;
 
 /** The fields of the messages of a list, asked for by and by: a list may grow faster than messages can be read again. */
 function useFields(messages: Message[]): Map<string, string> {

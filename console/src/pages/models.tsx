@@ -8,7 +8,7 @@ import { Choice } from "../ui/choice";
 import { Code } from "../ui/code";
 import { Editor, type Finding } from "../ui/editor";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { plural, took } from "../words";
 
 const NEW = "new model";
@@ -31,7 +31,7 @@ export function ModelsPage({ name }: { name?: string }) {
   const models = useQuery({ queryKey: ["models"], queryFn: api.models });
   const [, go] = useLocation();
   if (models.isError) return <Failure error={models.error} />;
-  if (!models.data) return null;
+  if (!models.data) return <Loading />;
   const model = models.data.find((one) => one.name === name) ?? (name === NEW ? undefined : models.data[0]);
   const entry = (label: string, here: boolean, aside: string) => (
     <li key={label} className="border-b border-rule last:border-0">

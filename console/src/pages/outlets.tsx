@@ -10,7 +10,7 @@ import { Start } from "../parts/start";
 import { Switch } from "../parts/switch";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since } from "../ui/time";
 import { count, length, money, plural, size } from "../words";
 import { NewLane } from "./lanes";
@@ -22,7 +22,7 @@ export function OutletsPage({ name }: { name?: string }) {
   const outlets = useQuery({ queryKey: ["outlets"], queryFn: api.outlets, refetchInterval: 3000 });
   const [, go] = useLocation();
   if (outlets.isError && !outlets.data) return <Failure error={outlets.error} />;
-  if (!outlets.data) return null;
+  if (!outlets.data) return <Loading />;
   const fresh = name === NEW || outlets.data.length === 0;
   const outlet = fresh ? undefined : (outlets.data.find((one) => one.name === name) ?? outlets.data[0]);
   return (

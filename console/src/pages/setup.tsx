@@ -6,7 +6,7 @@ import { WaitingSheet, waitingOf } from "../parts/waiting";
 import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
 import { Difference } from "../ui/difference";
-import { Failure, Panel } from "../ui/panel";
+import { Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { plural } from "../words";
 
@@ -24,7 +24,7 @@ function Revisions() {
   const revisions = useQuery({ queryKey: ["revisions"], queryFn: api.setupRevisions, refetchInterval: 5000 });
   const [seen, setSeen] = useState<Revision | null>(null);
   if (revisions.isError && !revisions.data) return <Failure error={revisions.error} />;
-  if (!revisions.data) return null;
+  if (!revisions.data) return <Loading />;
   const newest = revisions.data[0]?.revision;
   return (
     <Panel

@@ -8,7 +8,7 @@ import { requestText } from "../request-text";
 import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark, Simulated } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { count, laidOut, plural, size, took, unitWord } from "../words";
 import { NewLane } from "./lanes";
@@ -36,7 +36,7 @@ export function TracePage({ id }: { id: string }) {
       <Failure error={trace.error} />
     );
   }
-  if (!trace.data) return null;
+  if (!trace.data) return <Loading />;
   const { message } = trace.data;
   return (
     <div className="space-y-4">

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type ConnectionStatus } from "../api";
 import { Mark } from "../ui/mark";
-import { Empty, Failure, Panel } from "../ui/panel";
+import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { plural } from "../words";
 import { OnThisNode } from "./on-this-node";
@@ -33,7 +33,7 @@ export function Diary({ of, name }: { of: "inlets" | "outlets"; name: string }) 
     refetchInterval: 5000,
   });
   if (lines.isError && !lines.data) return <Failure error={lines.error} />;
-  if (!lines.data) return null;
+  if (!lines.data) return <Loading />;
   return (
     <Panel title="Diary" label="Diary" aside={plural(lines.data.length, "line", "lines")}>
       {lines.data.length === 0 ? (

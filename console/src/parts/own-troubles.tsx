@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "wouter";
 import { delivery, type OwnTrouble } from "../delivery";
+import { Loading } from "../ui/panel";
 import { Since } from "../ui/time";
 import { count } from "../words";
 
@@ -18,7 +19,7 @@ export const useStatus = () =>
 /** What is wrong with Holtra itself, and what waits on its nodes' disks; nothing where all is well. */
 export function OwnTroubles() {
   const status = useStatus();
-  if (!status.data) return null;
+  if (!status.data) return <Loading />;
   const { troubles, spools, nodes } = status.data;
   const spooled = spools.filter((spool) => spool.messages > 0);
   if (troubles.length === 0 && spooled.length === 0 && nodes.length < 2) return null;

@@ -4,7 +4,7 @@ import { api, type Fields, type Part, type Proposal, type Thing } from "../api";
 import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Field } from "../ui/field";
-import { Panel } from "../ui/panel";
+import { Loading, Panel } from "../ui/panel";
 import { InletCredential, OutletCredential } from "./credential-field";
 import { type Schema, SchemaForm } from "./schema-form";
 
@@ -56,7 +56,7 @@ export function PartForm({
       onAdopted(called);
     },
   });
-  if (!schema.data) return null;
+  if (!schema.data) return <Loading />;
   const singular = thing.slice(0, -1);
   const field = thing === "inlets" ? "at" : "to";
   const whole = schema.data as unknown as Whole;

@@ -34,6 +34,15 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
   );
 }
 
+/** Stands where something will be that is still asked for. Appears only if that takes a moment. */
+export function Loading({ what = "Loading" }: { what?: string }) {
+  return (
+    <p role="status" className="loading px-4 py-3 text-ink-soft">
+      {what}…
+    </p>
+  );
+}
+
 export function Failure({ error }: { error: Error }) {
   return (
     <div role="alert" className="m-4 rounded border border-bad bg-bad-wash px-4 py-3 text-bad">
