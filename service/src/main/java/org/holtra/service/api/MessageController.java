@@ -118,10 +118,15 @@ class MessageController {
     }
 
     private static MessageId id(String text) {
+        return id("id", text);
+    }
+
+    /** @param field that the text stands in */
+    static MessageId id(String field, String text) {
         try {
             return MessageId.parse(text);
         } catch (IllegalArgumentException e) {
-            throw Problem.badRequest("id", "`" + text + "` is not the id of a message: " + e.getMessage() + ".");
+            throw Problem.badRequest(field, "`" + text + "` is not the id of a message: " + e.getMessage() + ".");
         }
     }
 }

@@ -5,7 +5,6 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.setup.Setup;
@@ -52,7 +51,9 @@ class MessageFieldsController {
             throw Problem.badRequest("ids", "At most " + MOST_MESSAGES + " messages are read at once.");
         }
         Setup setup = setups.current();
-        return journal.find(ids.stream().map(MessageFieldsController::id).toList()).stream()
+        return journal
+                .find(ids.stream().map(id -> MessageController.id("ids", id)).toList())
+                .stream()
                 .map(stored -> new Read(stored.id().toString(), fields(stored, setup)))
                 .toList();
     }
@@ -72,14 +73,6 @@ class MessageFieldsController {
             return values;
         } catch (UnreadableContent e) {
             return List.of(); // the list shows its bytes and its state instead
-        }
-    }
-
-    private static MessageId id(String text) {
-        try {
-            return MessageId.parse(text);
-        } catch (IllegalArgumentException e) {
-            throw Problem.badRequest("ids", "`" + text + "` is not the id of a message: " + e.getMessage() + ".");
         }
     }
 }
