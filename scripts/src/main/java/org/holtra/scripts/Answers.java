@@ -6,10 +6,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.Plain;
-import org.holtra.core.reading.UnreadableContent;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Encoded;
 import org.holtra.core.reading.content.JsonFormat;
+import org.holtra.core.reading.content.UnreadableContent;
 import tools.jackson.databind.json.JsonMapper;
 
 /** What goes into a script and comes out of it, as TS013 says. */

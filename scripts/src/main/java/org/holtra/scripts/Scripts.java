@@ -8,10 +8,10 @@ import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ScheduledThreadPoolExecutor;
-import org.holtra.core.reading.CodecUnavailable;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Encoded;
 import org.holtra.core.reading.codec.Script;
+import org.holtra.core.reading.content.CodecUnavailable;
 
 /**
  * Runs script codecs, in processes of their own. One process serves all scripts that behave; a second stands ready to

@@ -4,14 +4,14 @@ import java.time.Instant;
 import java.util.Comparator;
 import java.util.Map;
 import java.util.UUID;
-import org.holtra.core.reading.EventTime;
+import org.holtra.core.reading.time.EventTime;
 
 /**
  * A message that a lane with memory took.
  *
  * @param received when it came
  * @param at when it was measured or happened, as far as that is believed
- * @param fields its data as a flat list, see {@link org.holtra.core.reading.Fields}
+ * @param fields its data as a flat list: names of fields inside others joined with dots
  */
 public record Input(UUID message, Instant received, Instant at, Map<String, Object> fields) {
 

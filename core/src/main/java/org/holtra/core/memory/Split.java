@@ -8,7 +8,7 @@ import org.holtra.core.expression.Expression;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.reading.EventTime;
+import org.holtra.core.reading.time.EventTime;
 
 /**
  * One message becomes many: one for each item of a list in it.

@@ -4,6 +4,7 @@ import java.time.Instant;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
 import org.holtra.core.reading.codec.Layout;
+import org.holtra.core.reading.content.CodecUnavailable;
 
 /** Runs codecs. Scripts run in a process of their own, so somebody else has to do it. */
 @FunctionalInterface

@@ -3,6 +3,7 @@ package org.holtra.core.reading;
 import java.nio.charset.StandardCharsets;
 import java.util.Locale;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.reading.content.UnreadableContent;
 
 /** The key of a device as it stands in a message. */
 final class DeviceKey {

@@ -18,7 +18,9 @@ import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.Decoded;
+import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.Format;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Inlet;
 
 /**

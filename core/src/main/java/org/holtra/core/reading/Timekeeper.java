@@ -5,6 +5,8 @@ import java.time.Instant;
 import java.time.ZoneId;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.reading.time.EventTime;
+import org.holtra.core.reading.time.TimeForm;
 import org.holtra.core.setup.Inlet;
 
 /** Tells when a message's content was measured, and whether that can be. */

@@ -5,9 +5,9 @@ import java.time.ZoneId;
 import java.util.Map;
 import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.Expression;
-import org.holtra.core.reading.TimeForm;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.content.Format;
+import org.holtra.core.reading.time.TimeForm;
 
 /**
  * A way in, compiled.

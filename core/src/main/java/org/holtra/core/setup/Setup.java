@@ -102,7 +102,7 @@ public final class Setup {
     }
 
     /** All units that models give a field of the data. */
-    Set<String> units(FieldPath field) {
+    public Set<String> units(FieldPath field) {
         Set<String> units = new TreeSet<>();
         if (field.names().getFirst().equals("data")) {
             String name =

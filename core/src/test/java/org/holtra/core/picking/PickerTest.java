@@ -7,8 +7,8 @@ import org.holtra.core.expression.Scope;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
-import org.holtra.core.setup.SetupCompiler;
 import org.holtra.core.setup.SetupSamples;
+import org.holtra.core.setup.compile.SetupCompiler;
 import org.junit.jupiter.api.Test;
 
 class PickerTest {

@@ -16,6 +16,7 @@ import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Reading;
 import org.holtra.core.message.Transport;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SetupSamples;

@@ -5,6 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.List;
 import java.util.Optional;
 import org.holtra.core.expression.ExpressionCompiler;
+import org.holtra.core.setup.compile.SetupCompiler;
+import org.holtra.core.setup.schema.Kind;
 import org.holtra.core.shape.ShapeField;
 
 /** Setups for tests, compiled from their text. */

@@ -6,7 +6,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.util.List;
 import java.util.Set;
-import org.holtra.core.setup.Span;
+import org.holtra.core.text.DurationText;
 import org.holtra.service.lookouts.Alarm;
 import org.holtra.service.lookouts.Alarms;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -84,13 +84,14 @@ class AlarmController {
     @PostMapping("/{number}/shelve")
     Whole shelve(@PathVariable long number, @RequestBody Shelving shelving, Principal person) {
         String span = shelving.span() == null ? "" : shelving.span();
-        if (!span.matches("[1-9][0-9]{0,5}(s|m|h|d)") || Span.parse(span).compareTo(LONGEST_SHELF) > 0) {
+        if (!span.matches("[1-9][0-9]{0,5}(s|m|h|d)")
+                || DurationText.parse(span).compareTo(LONGEST_SHELF) > 0) {
             throw Problem.badRequest("span", "Say for how long, such as 2h; at most 30d.");
         }
         alarms.shelve(
                 there(number),
                 person.getName(),
-                clock.instant().plus(Span.parse(span)),
+                clock.instant().plus(DurationText.parse(span)),
                 Problem.bounded("text", shelving.text(), LONGEST_COMMENT));
         return find(number);
     }

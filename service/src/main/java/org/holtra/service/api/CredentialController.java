@@ -11,7 +11,7 @@ import java.util.Map;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.holtra.core.setup.Setup;
-import org.holtra.core.setup.Span;
+import org.holtra.core.text.DurationText;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialForm;
 import org.holtra.service.credentials.CredentialForms;
@@ -148,11 +148,12 @@ class CredentialController {
     @PostMapping("/{name}/rotate")
     Rotated rotate(@PathVariable String name, @RequestParam(defaultValue = "1d") String overlap, Principal principal) {
         Credential before = store.find(name).orElseThrow(() -> Problem.notFound("credential", name));
-        if (!overlap.matches(Span.PATTERN) || Span.parse(overlap).compareTo(LONGEST_OVERLAP) > 0) {
+        if (!overlap.matches(DurationText.PATTERN)
+                || DurationText.parse(overlap).compareTo(LONGEST_OVERLAP) > 0) {
             throw Problem.badRequest("overlap", "An overlap is a span such as 12h or 1d, and no longer than 30d.");
         }
         Secret made = secret(before.form());
-        Instant until = clock.instant().plus(Span.parse(overlap));
+        Instant until = clock.instant().plus(DurationText.parse(overlap));
         store.rotate(name, made.credential, until, principal.getName());
         return new Rotated(name, before.form(), made.text, until);
     }

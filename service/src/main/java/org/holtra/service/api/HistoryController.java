@@ -9,7 +9,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.reading.Fields;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLives;

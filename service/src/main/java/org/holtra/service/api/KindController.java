@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
-import org.holtra.core.setup.Kind;
+import org.holtra.core.setup.schema.Kind;
 import org.holtra.service.dispatch.OutletKind;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;

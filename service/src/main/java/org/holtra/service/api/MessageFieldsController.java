@@ -6,7 +6,7 @@ import java.util.Map;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.reading.Fields;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.StoredMessage;

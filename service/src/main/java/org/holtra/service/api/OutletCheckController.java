@@ -3,7 +3,7 @@ package org.holtra.service.api;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.setup.Outlet;
-import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.setup.compile.SetupCompiler;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.setups.Setups;

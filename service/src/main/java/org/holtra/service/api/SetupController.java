@@ -2,9 +2,9 @@ package org.holtra.service.api;
 
 import java.security.Principal;
 import java.util.List;
-import org.holtra.core.setup.SetupAdvice;
-import org.holtra.core.setup.SetupCompiler;
-import org.holtra.core.setup.SetupProblem;
+import org.holtra.core.setup.advice.SetupAdvice;
+import org.holtra.core.setup.compile.SetupCompiler;
+import org.holtra.core.setup.document.SetupProblem;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.setups.SetupRefused;
 import org.holtra.service.setups.SetupRevision;

@@ -20,7 +20,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Meta;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;

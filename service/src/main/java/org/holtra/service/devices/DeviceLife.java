@@ -11,7 +11,7 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.stream.IntStream;
 import org.holtra.core.message.MessageId;
-import org.holtra.core.reading.EventTime;
+import org.holtra.core.reading.time.EventTime;
 
 /**
  * What a device's own messages tell of it, up to the last one.

@@ -11,7 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.holtra.core.expression.Plain;
-import org.holtra.core.setup.Span;
+import org.holtra.core.text.DurationText;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.MappingIterator;
 import tools.jackson.dataformat.csv.CsvMapper;
@@ -231,7 +231,7 @@ public final class DeviceTable {
                 && !offset(knowledge.zone())) {
             return Optional.of(new Misfit(0, "zone", "there is no time zone `" + knowledge.zone() + "`"));
         }
-        if (knowledge.silentAfter() != null && !knowledge.silentAfter().matches(Span.PATTERN)) {
+        if (knowledge.silentAfter() != null && !knowledge.silentAfter().matches(DurationText.PATTERN)) {
             return Optional.of(new Misfit(
                     0,
                     "silentAfter",

@@ -15,7 +15,7 @@ import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.holtra.core.expression.Plain;
-import org.holtra.core.setup.FieldKnowledge;
+import org.holtra.core.setup.advice.FieldKnowledge;
 import org.holtra.service.cluster.Node;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;

@@ -2,7 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.util.Optional;
 import org.holtra.core.message.MessageId;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.shape.Content;

@@ -2,8 +2,8 @@ package org.holtra.service.dispatch;
 
 import java.util.List;
 import java.util.Optional;
-import org.holtra.core.setup.Kind;
 import org.holtra.core.setup.Outlet;
+import org.holtra.core.setup.schema.Kind;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 

@@ -10,9 +10,9 @@ import java.util.UUID;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
-import org.holtra.core.setup.Span;
+import org.holtra.core.text.DurationText;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLife;
 import org.holtra.service.devices.DeviceLives;
@@ -153,7 +153,7 @@ public class Learning {
     public Optional<Duration> silentAfter(String key, DeviceLife life, Setup setup) {
         Optional<Device> device = devices.find(key);
         return device.map(one -> one.knowledge().silentAfter())
-                .map(Span::parse)
+                .map(DurationText::parse)
                 .or(() -> device.flatMap(one -> setup.model(one.model())).map(model -> model.silentAfter()))
                 .or(life::ownSilence);
     }

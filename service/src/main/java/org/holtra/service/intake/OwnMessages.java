@@ -13,7 +13,7 @@ import org.holtra.core.message.Origin;
 import org.holtra.core.message.Transport;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Opened;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.Delivery;
 import org.holtra.service.journal.Journal;

@@ -2,7 +2,7 @@ package org.holtra.service.intake;
 
 import java.util.Optional;
 import org.holtra.core.setup.Inlet;
-import org.holtra.core.setup.Kind;
+import org.holtra.core.setup.schema.Kind;
 import org.holtra.service.credentials.Credential;
 
 /** A kind of inlet. */

@@ -16,7 +16,7 @@ import java.util.stream.Stream;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.memory.OperationForms;
 import org.holtra.core.message.MessageId;
-import org.holtra.core.reading.CodecUnavailable;
+import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Setup;

@@ -7,7 +7,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.MessageQuery;
 import org.holtra.service.journal.Records;

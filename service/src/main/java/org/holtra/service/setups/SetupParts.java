@@ -11,7 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.core.setup.SetupEdit;
+import org.holtra.core.setup.document.SetupEdit;
 import org.springframework.stereotype.Component;
 
 /** The parts of the setup one by one: looked at, drafted, changed and removed, each change a revision of the whole. */

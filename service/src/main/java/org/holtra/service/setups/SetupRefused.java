@@ -2,7 +2,7 @@ package org.holtra.service.setups;
 
 import java.util.List;
 import java.util.Map;
-import org.holtra.core.setup.SetupProblem;
+import org.holtra.core.setup.document.SetupProblem;
 
 /** A setup that was not adopted. */
 public final class SetupRefused extends Exception {

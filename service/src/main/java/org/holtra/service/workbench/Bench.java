@@ -3,7 +3,7 @@ package org.holtra.service.workbench;
 import java.util.Map;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.core.setup.SetupCompiler;
+import org.holtra.core.setup.compile.SetupCompiler;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 

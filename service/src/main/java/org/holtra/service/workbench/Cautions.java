@@ -15,7 +15,7 @@ import org.holtra.core.setup.FieldSpec;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Outlet;
-import org.holtra.core.setup.SetupAdvice;
+import org.holtra.core.setup.advice.SetupAdvice;
 import org.holtra.core.shape.Content;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.dispatch.Dispatcher;

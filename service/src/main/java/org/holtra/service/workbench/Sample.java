@@ -13,7 +13,7 @@ import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.picking.Points;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;

@@ -7,7 +7,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.picking.Points;
 import org.holtra.core.reading.Meta;
-import org.holtra.core.reading.UnreadableContent;
+import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;

@@ -3,7 +3,7 @@ package org.holtra.service.workbench;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.expression.Explanation;
-import org.holtra.core.setup.SetupProblem;
+import org.holtra.core.setup.document.SetupProblem;
 
 /**
  * What a lane makes of a message.

@@ -1,6 +1,5 @@
 package org.holtra.core.reading.content;
 
-import org.holtra.core.reading.UnreadableContent;
 import tools.jackson.core.StreamReadConstraints;
 
 /** How much one body may hold, whatever its format, so that reading it takes no longer than its length explains. */

@@ -1,7 +1,5 @@
 package org.holtra.core.reading.content;
 
-import org.holtra.core.reading.UnreadableContent;
-
 /**
  * Looks at the heads of a CBOR body (RFC 8949, section 3) one after another, before it is parsed: tags upon tags cost the
  * parser a time that grows with the square of their number. What is no CBOR is left to the parser to say.

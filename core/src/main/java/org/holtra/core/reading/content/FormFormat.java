@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.holtra.core.reading.UnreadableContent;
 
 /** {@code application/x-www-form-urlencoded} (WHATWG URL, section 5). A name that comes again makes a list. */
 final class FormFormat implements Format.Parser {

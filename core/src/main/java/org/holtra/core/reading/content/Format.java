@@ -4,7 +4,6 @@ import java.util.Arrays;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import org.holtra.core.reading.UnreadableContent;
 
 /** The formats content may come in. */
 public enum Format {

@@ -1,6 +1,5 @@
 package org.holtra.core.reading.content;
 
-import org.holtra.core.reading.UnreadableContent;
 import tools.jackson.core.JacksonException;
 import tools.jackson.core.JsonParser;
 import tools.jackson.core.ObjectReadContext;

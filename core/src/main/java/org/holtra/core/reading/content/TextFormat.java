@@ -6,7 +6,6 @@ import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.regex.Pattern;
-import org.holtra.core.reading.UnreadableContent;
 
 /** Plain text, as {@code text}; where it is a number, that as {@code value} too. */
 final class TextFormat implements Format.Parser {

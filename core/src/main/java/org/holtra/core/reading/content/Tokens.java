@@ -7,7 +7,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.holtra.core.reading.UnreadableContent;
 import tools.jackson.core.JsonParser;
 import tools.jackson.core.JsonToken;
 

@@ -10,7 +10,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.IntFunction;
 import java.util.stream.Stream;
-import org.holtra.core.reading.UnreadableContent;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;

@@ -18,8 +18,8 @@ import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.setup.Outlet;
-import org.holtra.core.setup.Span;
 import org.holtra.core.shape.Content;
+import org.holtra.core.text.DurationText;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
 import org.holtra.service.dispatch.Request;
@@ -58,7 +58,7 @@ final class FileSink implements Sink {
         Path folder = root.folder(String.valueOf(to.get("folder")));
         RollingFile.Bounds bounds = new RollingFile.Bounds(
                 to.get("rollBytes") instanceof Number number ? number.longValue() : USUAL_BYTES,
-                to.get("rollAfter") instanceof String text ? Span.parse(text) : USUAL_AGE);
+                to.get("rollAfter") instanceof String text ? DurationText.parse(text) : USUAL_AGE);
         return new FileSink(
                 new RollingFile(folder, String.valueOf(to.get("file")), around.node, bounds, around.clock),
                 !Boolean.FALSE.equals(to.get("header")),

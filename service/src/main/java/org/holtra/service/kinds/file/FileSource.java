@@ -19,7 +19,7 @@ import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Transport;
 import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
-import org.holtra.core.setup.Span;
+import org.holtra.core.text.DurationText;
 import org.holtra.service.connections.Connection.State;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
@@ -84,7 +84,7 @@ final class FileSource implements Source {
         this.pattern = pattern(context.inlet());
         this.whole = "file".equals(at.get("each"));
         this.after = After.of(at.get("after"));
-        this.every = at.get("every") instanceof String text ? Span.parse(text) : USUAL_PAUSE;
+        this.every = at.get("every") instanceof String text ? DurationText.parse(text) : USUAL_PAUSE;
         this.thread =
                 Thread.ofVirtual().name("file-inlet-" + context.inlet().name()).unstarted(this::run);
     }

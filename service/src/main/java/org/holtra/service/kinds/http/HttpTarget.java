@@ -9,8 +9,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import org.holtra.core.setup.Outlet;
-import org.holtra.core.setup.Span;
 import org.holtra.core.shape.Content;
+import org.holtra.core.text.DurationText;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.SecretMask;
 
@@ -41,7 +41,7 @@ record HttpTarget(
                 texts(to.get("headers")),
                 http,
                 mask(credential, http),
-                to.get("timeout") instanceof String timeout ? Span.parse(timeout) : USUAL_TIMEOUT);
+                to.get("timeout") instanceof String timeout ? DurationText.parse(timeout) : USUAL_TIMEOUT);
     }
 
     /** The address of a request: the outlet's, the lane's path, and the query of both. */

@@ -1,0 +1,109 @@
+package org.holtra.core.setup.compile;
+
+import java.time.DateTimeException;
+import java.time.Duration;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.Map;
+import org.holtra.core.reading.content.Format;
+import org.holtra.core.reading.time.TimeForm;
+import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.document.SetupDocument;
+
+/** Compiles inlets. */
+public final class InletParts {
+
+    private static final Duration USUAL_WINDOW = Duration.ofMinutes(10);
+
+    private final Pieces pieces;
+    private final ModelParts models;
+
+    InletParts(Pieces pieces, ModelParts models) {
+        this.pieces = pieces;
+        this.models = models;
+    }
+
+    Inlet inlet(String name, Map<String, Object> fields) {
+        String at = "/inlets/" + name;
+        return new Inlet(
+                name,
+                Pieces.text(fields, "kind"),
+                Pieces.closed(fields),
+                SetupDocument.block(fields.get("at")),
+                new Inlet.Contents(
+                        Format.of(String.valueOf(fields.get("format"))).orElse(null),
+                        payload(fields.get("payload"), at + "/payload"),
+                        pieces.expressions(fields.get("meta"), at + "/meta")),
+                identity(fields, at),
+                timing(fields, at),
+                unknown(SetupDocument.block(fields.get("unknown")), at + "/unknown"));
+    }
+
+    /** The inlet of Holtra's own messages: alarms about itself. */
+    Inlet own() {
+        return inlet(
+                Setup.OWN_INLET,
+                Map.of("kind", "own", "format", "json", "type", "'alarm'", "time", "data.at", "at", Map.of()));
+    }
+
+    private Inlet.Payload payload(Object part, String at) {
+        if (!(part instanceof Map<?, ?>)) {
+            return null;
+        }
+        Map<String, Object> payload = SetupDocument.block(part);
+        String encoding = Pieces.text(payload, "encoding");
+        return new Inlet.Payload(
+                pieces.expression(payload, "bytes", at),
+                encoding == null ? "base64" : encoding,
+                pieces.expression(payload, "port", at),
+                models.codec(payload.get("codec"), at + "/codec", null));
+    }
+
+    private Inlet.Identity identity(Map<String, Object> fields, String at) {
+        Map<String, Object> duplicates = SetupDocument.block(fields.get("duplicates"));
+        return new Inlet.Identity(
+                pieces.expression(fields, "device", at),
+                "hexadecimal".equals(fields.get("deviceIds")),
+                pieces.expression(fields, "type", at),
+                pieces.condition(fields, "simulated", at),
+                pieces.expression(fields, "sequence", at),
+                duplicates.containsKey("same")
+                        ? new Inlet.Duplicates(
+                                pieces.expression(duplicates, "same", at + "/duplicates"),
+                                Pieces.span(duplicates, "within", USUAL_WINDOW))
+                        : null);
+    }
+
+    private Inlet.Timing timing(Map<String, Object> fields, String at) {
+        TimeForm form = TimeForm.of("rfc3339");
+        String word = Pieces.text(fields, "timeForm");
+        if (word != null) {
+            try {
+                form = TimeForm.of(word);
+            } catch (IllegalArgumentException e) {
+                pieces.wrong(
+                        at + "/timeForm",
+                        "neither rfc3339, seconds, millis, nanos nor a pattern such as yyyy-MM-dd HH:mm:ss: "
+                                + e.getMessage());
+            }
+        }
+        ZoneId zone = ZoneOffset.UTC;
+        String named = Pieces.text(fields, "zone");
+        if (named != null) {
+            try {
+                zone = ZoneId.of(named);
+            } catch (DateTimeException e) {
+                pieces.wrong(at + "/zone", "there is no time zone `" + named + "`");
+            }
+        }
+        return new Inlet.Timing(pieces.expression(fields, "time", at), form, zone);
+    }
+
+    private Inlet.UnknownDevices unknown(Map<String, Object> fields, String at) {
+        return new Inlet.UnknownDevices(
+                !Boolean.FALSE.equals(fields.get("admit")),
+                pieces.expression(fields, "model", at),
+                pieces.expressions(fields.get("facts"), at + "/facts"));
+    }
+}

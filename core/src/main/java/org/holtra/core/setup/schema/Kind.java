@@ -1,0 +1,59 @@
+package org.holtra.core.setup.schema;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.holtra.core.shape.ShapeField;
+
+/** What the setup needs to know of a kind of inlet or outlet: its name, and what may be said of one. */
+public interface Kind {
+
+    String name();
+
+    /** A JSON Schema (2020-12) of an inlet's {@code at}; empty if there are no inlets of this kind. */
+    Optional<String> inletForm();
+
+    /** A JSON Schema (2020-12) of an outlet's {@code to}; empty if there are no outlets of this kind. */
+    Optional<String> outletForm();
+
+    /** Starting points for its inlets and outlets: a JSON array, as the console's start page takes it. */
+    default String presets() {
+        return "[]";
+    }
+
+    /** The forms of credential that inlets of this kind can check a sender by. */
+    default Set<String> inletCredentials() {
+        return Set.of();
+    }
+
+    /** The forms of credential that outlets of this kind can present. */
+    default Set<String> outletCredentials() {
+        return Set.of();
+    }
+
+    /** What the shape of a lane to outlets of this kind may say beside the body. */
+    default List<ShapeField> shapeFields() {
+        return List.of();
+    }
+
+    /** The words for how an outlet's batches may stand together, the usual one first; empty if there is one way only. */
+    default List<String> batchForms() {
+        return List.of();
+    }
+
+    /**
+     * What is wrong with the inlets of this kind taken together, and cannot be said in a form.
+     *
+     * @param inlets by name, each valid by itself
+     */
+    default List<Clash> clashes(Map<String, Map<String, Object>> inlets) {
+        return List.of();
+    }
+
+    /**
+     * @param inlet the one at fault
+     * @param field of its {@code at}
+     */
+    record Clash(String inlet, String field, String what) {}
+}
