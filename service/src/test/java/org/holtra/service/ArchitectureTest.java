@@ -32,6 +32,8 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.cluster..")
                 .layer("journal")
                 .definedBy("org.holtra.service.journal..")
+                .layer("history")
+                .definedBy("org.holtra.service.history..")
                 .layer("balance")
                 .definedBy("org.holtra.service.balance..")
                 .layer("retention")
@@ -55,44 +57,44 @@ class ArchitectureTest {
                 .definedBy("org.holtra.service.intake..")
                 .layer("jobs")
                 .definedBy("org.holtra.service.jobs..")
-                .layer("mending")
-                .definedBy("org.holtra.service.mending..")
+                .layer("incidents")
+                .definedBy("org.holtra.service.incidents..")
                 .layer("lookouts")
                 .definedBy("org.holtra.service.lookouts..")
                 .layer("memory")
                 .definedBy("org.holtra.service.memory..")
-                .layer("wellbeing")
-                .definedBy("org.holtra.service.wellbeing..")
+                .layer("health")
+                .definedBy("org.holtra.service.health..")
                 .layer("kinds")
                 .definedBy("org.holtra.service.kinds..")
                 .layer("api")
                 .definedBy("org.holtra.service.api..")
-                .layer("ops")
-                .definedBy("org.holtra.service.ops..")
+                .layer("lifecycle")
+                .definedBy("org.holtra.service.lifecycle..")
                 .whereLayer("web")
                 .mayOnlyBeAccessedByLayers("access", "api", "kinds")
-                .whereLayer("ops")
+                .whereLayer("lifecycle")
                 .mayNotBeAccessedByAnyLayer()
                 .whereLayer("api")
                 .mayNotBeAccessedByAnyLayer()
                 .whereLayer("kinds")
                 .mayNotBeAccessedByAnyLayer()
-                .whereLayer("wellbeing")
-                .mayOnlyBeAccessedByLayers("api", "ops")
-                .whereLayer("mending")
+                .whereLayer("health")
+                .mayOnlyBeAccessedByLayers("api", "lifecycle")
+                .whereLayer("incidents")
                 .mayOnlyBeAccessedByLayers("api")
                 .whereLayer("memory")
-                .mayOnlyBeAccessedByLayers("ops")
+                .mayOnlyBeAccessedByLayers("lifecycle")
                 .whereLayer("lookouts")
-                .mayOnlyBeAccessedByLayers("api", "memory", "ops")
+                .mayOnlyBeAccessedByLayers("api", "memory", "lifecycle")
                 .whereLayer("jobs")
-                .mayOnlyBeAccessedByLayers("api", "mending", "ops")
+                .mayOnlyBeAccessedByLayers("api", "incidents", "lifecycle")
                 .whereLayer("intake")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "mending", "memory", "wellbeing", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "incidents", "memory", "health", "lifecycle")
                 .whereLayer("dispatch")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "jobs", "wellbeing", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "jobs", "health", "lifecycle")
                 .whereLayer("spool")
-                .mayOnlyBeAccessedByLayers("api", "intake", "wellbeing", "ops")
+                .mayOnlyBeAccessedByLayers("api", "intake", "health", "lifecycle")
                 .whereLayer("registries")
                 .mayOnlyBeAccessedByLayers(
                         "api",
@@ -100,19 +102,23 @@ class ArchitectureTest {
                         "intake",
                         "dispatch",
                         "lookouts",
-                        "mending",
+                        "incidents",
                         "memory",
                         "jobs",
-                        "wellbeing",
-                        "ops")
+                        "health",
+                        "lifecycle")
                 .whereLayer("connections")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "dispatch", "ops")
+                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "dispatch", "lifecycle")
                 .whereLayer("retention")
-                .mayOnlyBeAccessedByLayers("api", "ops")
+                .mayOnlyBeAccessedByLayers("api", "lifecycle")
                 .whereLayer("balance")
-                .mayOnlyBeAccessedByLayers("api", "intake", "dispatch", "spool", "wellbeing", "retention", "ops")
+                .mayOnlyBeAccessedByLayers("api", "intake", "dispatch", "spool", "health", "retention", "lifecycle")
+                .whereLayer("history")
+                .mayOnlyBeAccessedByLayers(
+                        "api", "intake", "jobs", "incidents", "health", "lifecycle", "memory", "lookouts", "registries")
                 .whereLayer("journal")
                 .mayOnlyBeAccessedByLayers(
+                        "history",
                         "balance",
                         "retention",
                         "api",
@@ -123,11 +129,11 @@ class ArchitectureTest {
                         "registries",
                         "spool",
                         "lookouts",
-                        "mending",
+                        "incidents",
                         "memory",
                         "jobs",
-                        "wellbeing",
-                        "ops")
+                        "health",
+                        "lifecycle")
                 .check(CLASSES);
     }
 
@@ -199,7 +205,7 @@ class ArchitectureTest {
                 .that()
                 .resideInAnyPackage("org.holtra.core..", "org.holtra.service..")
                 .and()
-                .doNotHaveFullyQualifiedName("org.holtra.service.ops.CoreConfiguration")
+                .doNotHaveFullyQualifiedName("org.holtra.service.lifecycle.CoreConfiguration")
                 .should()
                 .callMethod(Instant.class, "now")
                 .orShould()

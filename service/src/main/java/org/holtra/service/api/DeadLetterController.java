@@ -12,15 +12,16 @@ import java.util.UUID;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.Envelope;
 import org.holtra.service.dispatch.Contents;
+import org.holtra.service.history.DeadLetter;
+import org.holtra.service.history.Records;
 import org.holtra.service.jobs.DeadTerms;
 import org.holtra.service.jobs.Job;
 import org.holtra.service.jobs.Jobs;
-import org.holtra.service.journal.DeadChoice;
-import org.holtra.service.journal.DeadContent;
-import org.holtra.service.journal.DeadGroup;
-import org.holtra.service.journal.DeadLetter;
 import org.holtra.service.journal.DeadLetters;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.LaneDebts;
+import org.holtra.service.journal.entry.DeadChoice;
+import org.holtra.service.journal.entry.DeadContent;
+import org.holtra.service.journal.entry.DeadGroup;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
@@ -97,7 +98,7 @@ class DeadLetterController {
 
     /** Where dead letters are, and what can be done to them. */
     @Component
-    record Hands(Records records, DeadLetters dead, Jobs jobs, Contents contents) {}
+    record Hands(Records records, LaneDebts debts, DeadLetters dead, Jobs jobs, Contents contents) {}
 
     private final Hands hands;
     private final Setups setups;
@@ -119,7 +120,7 @@ class DeadLetterController {
         if (limit < 1 || limit > MOST) {
             throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST + ".");
         }
-        List<DeadGroup> groups = hands.records.deadGroups();
+        List<DeadGroup> groups = hands.debts.deadGroups();
         return new Dead(
                 groups.stream().mapToLong(DeadGroup::count).sum(),
                 groups,

@@ -2,8 +2,8 @@ package org.holtra.service.api;
 
 import java.time.Instant;
 import java.util.List;
-import org.holtra.service.mending.Acts;
-import org.holtra.service.mending.Findings;
+import org.holtra.service.incidents.Acts;
+import org.holtra.service.incidents.Findings;
 
 /**
  * An incident as it stands.

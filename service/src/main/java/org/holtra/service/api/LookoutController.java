@@ -18,7 +18,7 @@ import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.compile.SetupCompiler;
 import org.holtra.core.setup.document.SetupProblem;
-import org.holtra.service.journal.Remembered;
+import org.holtra.service.journal.entry.Remembered;
 import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.lookouts.LookoutRehearsal;
 import org.holtra.service.setups.Setups;

@@ -9,7 +9,7 @@ import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.springframework.web.bind.annotation.PostMapping;

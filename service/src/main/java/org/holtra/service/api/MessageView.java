@@ -8,8 +8,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
-import org.holtra.service.journal.LaneState;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.history.LaneState;
+import org.holtra.service.journal.entry.StoredMessage;
 
 /**
  * A message in a list.

@@ -18,7 +18,7 @@ import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.dispatch.HeldDevices;
 import org.holtra.service.dispatch.PaceBook;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -92,7 +92,7 @@ class OutletController {
 
     private final Setups setups;
     private final Dispatcher dispatcher;
-    private final Records records;
+    private final LaneDebts debts;
     private final Counts counts;
     private final PaceBook paces;
     private final InstantSource clock;
@@ -101,7 +101,7 @@ class OutletController {
     OutletController(
             Setups setups,
             Dispatcher dispatcher,
-            Records records,
+            LaneDebts debts,
             Counts counts,
             PaceBook paces,
             InstantSource clock,
@@ -110,7 +110,7 @@ class OutletController {
         this.paces = paces;
         this.setups = setups;
         this.dispatcher = dispatcher;
-        this.records = records;
+        this.debts = debts;
         this.counts = counts;
         this.clock = clock;
     }
@@ -122,7 +122,7 @@ class OutletController {
         Map<String, Dispatcher.OutletState> states = dispatcher.states();
         Map<String, OutletTraffic> traffic = counts.byOutlet();
         Map<String, Long> waiting = new HashMap<>();
-        records.debts().forEach(debt -> waiting.merge(debt.outlet(), debt.waiting(), Long::sum));
+        debts.debts().forEach(debt -> waiting.merge(debt.outlet(), debt.waiting(), Long::sum));
         return setup.outlets().values().stream()
                 .map(outlet -> view(
                         outlet,

@@ -22,9 +22,9 @@ import org.holtra.service.balance.Tally;
 import org.holtra.service.balance.TallyRow;
 import org.holtra.service.database.CachedValue;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.journal.DeadGroup;
-import org.holtra.service.journal.LaneDebt;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.LaneDebts;
+import org.holtra.service.journal.entry.DeadGroup;
+import org.holtra.service.journal.entry.LaneDebt;
 import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
@@ -38,7 +38,7 @@ class Overviews {
     private static final List<String> TROUBLES =
             List.of("stopped", "late", "dead", "waiting", "closed", "flowing", "quiet");
 
-    private final Records records;
+    private final LaneDebts debts;
     private final Counts counts;
     private final CachedValue<Balance> lately;
     private final Setups setups;
@@ -48,7 +48,7 @@ class Overviews {
     private final InstantSource clock;
 
     Overviews(
-            Records records,
+            LaneDebts debts,
             Counts counts,
             BalanceSheet sheet,
             Setups setups,
@@ -57,7 +57,7 @@ class Overviews {
             Alarms alarms,
             InstantSource clock) {
         this.alarms = alarms;
-        this.records = records;
+        this.debts = debts;
         this.counts = counts;
         this.lately = new CachedValue<>(() -> lastHour(sheet), System::nanoTime);
         this.setups = setups;
@@ -74,9 +74,9 @@ class Overviews {
     Overview now() {
         Instant now = clock.instant();
         Setup setup = setups.current();
-        Map<String, LaneDebt> debts =
-                records.debts().stream().collect(Collectors.toMap(LaneDebt::lane, debt -> debt, Overviews::together));
-        List<DeadGroup> dead = records.deadGroups();
+        Map<String, LaneDebt> debts = this.debts.debts().stream()
+                .collect(Collectors.toMap(LaneDebt::lane, debt -> debt, Overviews::together));
+        List<DeadGroup> dead = this.debts.deadGroups();
         Map<String, Overview.Traffic> traffic = traffic(now);
         Map<String, Dispatcher.OutletState> outlets = dispatcher.states();
         List<Overview.LaneRow> rows = new ArrayList<>();

@@ -9,8 +9,8 @@ import org.holtra.core.setup.compile.SetupCompiler;
 import org.holtra.core.setup.document.SetupEdit;
 import org.holtra.core.setup.document.SetupProblem;
 import org.holtra.service.devices.FieldsSeen;
-import org.holtra.service.journal.DeadGroup;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.LaneDebts;
+import org.holtra.service.journal.entry.DeadGroup;
 import org.holtra.service.setups.Draft;
 import org.holtra.service.setups.SetupParts;
 import org.holtra.service.setups.SetupRefused;
@@ -80,13 +80,13 @@ class PartController {
     private final SetupParts parts;
     private final Setups setups;
     private final FieldsSeen fields;
-    private final Records records;
+    private final LaneDebts debts;
 
-    PartController(SetupParts parts, Setups setups, FieldsSeen fields, Records records) {
+    PartController(SetupParts parts, Setups setups, FieldsSeen fields, LaneDebts debts) {
         this.parts = parts;
         this.setups = setups;
         this.fields = fields;
-        this.records = records;
+        this.debts = debts;
     }
 
     /** A part of the setup: its content, its drafts, and what depends on it. */
@@ -104,11 +104,11 @@ class PartController {
                         .map(draft -> view(draft, part.mark(), principal))
                         .toList(),
                 parts.dependents(thing, name),
-                records.debtsNow().stream()
+                debts.debtsNow().stream()
                         .filter(debt -> name.equals(thing.equals("outlets") ? debt.outlet() : debt.lane()))
                         .mapToLong(debt -> debt.waiting())
                         .sum(),
-                records.deadGroups().stream()
+                debts.deadGroups().stream()
                         .filter(group -> name.equals(thing.equals("outlets") ? group.outlet() : group.lane()))
                         .mapToLong(DeadGroup::count)
                         .sum());

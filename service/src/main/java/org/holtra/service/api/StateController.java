@@ -11,13 +11,13 @@ import org.holtra.service.balance.Counts;
 import org.holtra.service.balance.SpoolReports;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.journal.DeadGroup;
+import org.holtra.service.health.Trouble;
+import org.holtra.service.health.Wellbeing;
 import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.LaneDebt;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.LaneDebts;
+import org.holtra.service.journal.entry.DeadGroup;
+import org.holtra.service.journal.entry.LaneDebt;
 import org.holtra.service.setups.Setups;
-import org.holtra.service.wellbeing.Trouble;
-import org.holtra.service.wellbeing.Wellbeing;
 import org.springframework.boot.info.BuildProperties;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -57,7 +57,7 @@ class StateController {
 
     private final Setups setups;
     private final Dispatcher dispatcher;
-    private final Records records;
+    private final LaneDebts debts;
     private final Counts counts;
     private final Overviews overviews;
     private final Self self;
@@ -76,10 +76,10 @@ class StateController {
     private final Instant started;
 
     StateController(
-            Setups setups, Dispatcher dispatcher, Records records, Counts counts, Overviews overviews, Self self) {
+            Setups setups, Dispatcher dispatcher, LaneDebts debts, Counts counts, Overviews overviews, Self self) {
         this.setups = setups;
         this.dispatcher = dispatcher;
-        this.records = records;
+        this.debts = debts;
         this.counts = counts;
         this.overviews = overviews;
         this.self = self;
@@ -129,8 +129,8 @@ class StateController {
 
     private Figures figures() {
         return new Figures(
-                records.debts().stream().mapToLong(LaneDebt::waiting).sum(),
-                records.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
+                debts.debts().stream().mapToLong(LaneDebt::waiting).sum(),
+                debts.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
                 self.wellbeing.open(),
                 self.node.all().stream()
                         .map(node -> new NodeView(

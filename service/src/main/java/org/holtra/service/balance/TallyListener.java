@@ -2,7 +2,7 @@ package org.holtra.service.balance;
 
 import org.holtra.service.journal.JournalListener;
 import org.holtra.service.journal.Settlement;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.springframework.stereotype.Component;
 
 /** Counts what lanes take and what becomes of it, for the plots of recent traffic. */

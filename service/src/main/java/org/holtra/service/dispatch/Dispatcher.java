@@ -24,8 +24,8 @@ import org.holtra.service.connections.CheckStep;
 import org.holtra.service.connections.Thing;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
-import org.holtra.service.journal.Delivery;
-import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.HeldDelivery;
 import org.holtra.service.setups.SetupAdopted;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -215,7 +215,7 @@ public class Dispatcher {
             return;
         }
         Map<UUID, String> held = context.journal().heldByThisNode(STRAYS_LOOKED_FOR).stream()
-                .collect(Collectors.toMap(Journal.Held::id, Journal.Held::outlet, (a, b) -> a));
+                .collect(Collectors.toMap(HeldDelivery::id, HeldDelivery::outlet, (a, b) -> a));
         runners.values().forEach(runner -> held.keySet().removeAll(runner.inHand()));
         Set<UUID> strays = new HashSet<>(held.keySet());
         strays.retainAll(suspects);

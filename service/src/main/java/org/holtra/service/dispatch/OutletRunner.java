@@ -13,7 +13,7 @@ import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.setup.Outlet;
-import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.entry.Delivery;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;

@@ -2,7 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.util.List;
 import org.holtra.core.shape.Content;
-import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.entry.Delivery;
 
 /**
  * What is to be sent.

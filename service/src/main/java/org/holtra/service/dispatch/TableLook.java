@@ -12,7 +12,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import org.holtra.service.journal.Backlog;
-import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.entry.Delivery;
 
 /**
  * Goes through what the table holds for one outlet: what stands in no line by when it is due, and each ordered lane's lines

@@ -2,7 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.util.UUID;
 import org.holtra.core.message.Message;
-import org.holtra.service.journal.Delivery;
+import org.holtra.service.journal.entry.Delivery;
 
 /**
  * A delivery in the dispatcher's hands.

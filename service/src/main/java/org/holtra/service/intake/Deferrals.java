@@ -7,8 +7,8 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.reading.Opened;
 import org.holtra.service.cluster.Node;
-import org.holtra.service.journal.Records;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.history.Records;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.springframework.stereotype.Component;
 
 /**

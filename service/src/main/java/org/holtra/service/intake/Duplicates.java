@@ -10,7 +10,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.journal.Records;
+import org.holtra.service.history.Records;
 import org.springframework.stereotype.Component;
 
 /** The messages that may still be followed by duplicates of themselves. */

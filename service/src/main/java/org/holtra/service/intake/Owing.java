@@ -3,8 +3,8 @@ package org.holtra.service.intake;
 import java.time.Instant;
 import java.util.UUID;
 import org.holtra.core.picking.Picker;
-import org.holtra.service.journal.Delivery;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.StoredMessage;
 
 /** What a lane owes for a message it took. */
 final class Owing {

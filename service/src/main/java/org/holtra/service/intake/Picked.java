@@ -3,8 +3,8 @@ package org.holtra.service.intake;
 import java.util.List;
 import org.holtra.core.message.Message;
 import org.holtra.core.picking.Picker;
-import org.holtra.service.journal.Remembered;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.Remembered;
+import org.holtra.service.journal.entry.StoredMessage;
 
 /**
  * A message on its way into the journal.

@@ -22,8 +22,8 @@ import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
-import org.holtra.service.journal.Remembered;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.Remembered;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
 

@@ -8,8 +8,8 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Inlet;
 import org.holtra.service.connections.Connection;
 import org.holtra.service.credentials.Credential;
-import org.holtra.service.journal.Cursor;
 import org.holtra.service.journal.JournalUnavailable;
+import org.holtra.service.journal.entry.Cursor;
 
 /** What a source is given: its inlet as the active setup has it, and the way to hand over what comes. */
 public final class SourceContext {

@@ -4,9 +4,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
-import org.holtra.service.journal.Cursor;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
+import org.holtra.service.journal.entry.Cursor;
 
 /**
  * Collects what is to be kept in one transaction, in an order: a later message is never there without the earlier ones. Used

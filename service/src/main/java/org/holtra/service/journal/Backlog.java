@@ -13,6 +13,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.StoredMessage;
+import org.holtra.service.journal.sql.ClaimedRow;
+import org.holtra.service.journal.sql.OwedMapper;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -97,11 +101,6 @@ public class Backlog {
         }
         List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(claim, lane, chosen, limit, waiting);
         return new Lines(claimed, waiting, nextDue, last);
-    }
-
-    /** Called every so often: keeps the count of what waits short. */
-    public void addUp() {
-        mappers.owed().addUpBacklog();
     }
 
     /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */

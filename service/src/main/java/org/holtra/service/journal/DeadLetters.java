@@ -6,6 +6,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import org.holtra.service.journal.entry.DeadChoice;
+import org.holtra.service.journal.entry.DeadContent;
+import org.holtra.service.journal.entry.DeadGroup;
+import org.holtra.service.journal.sql.DeadLetterMapper;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
 

@@ -9,6 +9,8 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import org.holtra.service.journal.entry.StoredMessage;
+import org.holtra.service.journal.sql.IdempotencyKeyMapper;
 import org.springframework.stereotype.Component;
 
 /**

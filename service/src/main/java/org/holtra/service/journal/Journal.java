@@ -22,6 +22,22 @@ import org.holtra.core.message.MessageId;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.database.DatabaseAvailability;
 import org.holtra.service.database.JournalTransaction;
+import org.holtra.service.journal.entry.AttemptRow;
+import org.holtra.service.journal.entry.Cursor;
+import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.HeldDelivery;
+import org.holtra.service.journal.entry.Remembered;
+import org.holtra.service.journal.entry.StoredMessage;
+import org.holtra.service.journal.sql.AttemptColumns;
+import org.holtra.service.journal.sql.CursorMapper;
+import org.holtra.service.journal.sql.DeadLetterMapper;
+import org.holtra.service.journal.sql.MessageColumns;
+import org.holtra.service.journal.sql.MessageMapper;
+import org.holtra.service.journal.sql.MessageRow;
+import org.holtra.service.journal.sql.OutcomeMapper;
+import org.holtra.service.journal.sql.OwedColumns;
+import org.holtra.service.journal.sql.OwedMapper;
+import org.holtra.service.journal.sql.RememberedMapper;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.ObjectProvider;
@@ -217,12 +233,9 @@ public class Journal implements AutoCloseable {
      *
      * @param each how many of a lane at most
      */
-    public List<Held> heldByThisNode(int each) {
+    public List<HeldDelivery> heldByThisNode(int each) {
         return mappers.owed.heldBy(node.id(), each);
     }
-
-    /** A delivery in a node's hands. */
-    public record Held(UUID id, String outlet) {}
 
     /** Sets free what this node was found not to have in its hands. */
     public void free(Set<UUID> ids) {
@@ -334,6 +347,16 @@ public class Journal implements AutoCloseable {
                 return null;
             });
         }
+    }
+
+    /** An attempt that a person made to see what comes back; it settles nothing. */
+    public void addTrial(AttemptRow attempt) {
+        mappers.outcomes.insertAttempts(AttemptColumns.of(List.of(attempt)));
+    }
+
+    /** What a person pasted for a trial. */
+    public void addPasted(StoredMessage message) {
+        mappers.messages.insert(MessageColumns.of(List.of(message)));
     }
 
     public Optional<StoredMessage> find(MessageId id) {

@@ -1,5 +1,7 @@
 package org.holtra.service.journal;
 
+import org.holtra.service.journal.entry.StoredMessage;
+
 /** Is told of what has been committed. Called on the committing thread: must be quick and must not throw. */
 public interface JournalListener {
 

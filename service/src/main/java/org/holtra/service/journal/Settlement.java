@@ -2,6 +2,8 @@ package org.holtra.service.journal;
 
 import java.time.Instant;
 import java.util.UUID;
+import org.holtra.service.journal.entry.AttemptRow;
+import org.holtra.service.journal.entry.Delivery;
 
 /**
  * What has become of a delivery, to be written down.

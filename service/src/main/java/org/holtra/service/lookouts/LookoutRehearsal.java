@@ -18,7 +18,7 @@ import org.holtra.core.picking.Points;
 import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Measured;
 import org.holtra.service.reading.Past;
 import org.holtra.service.reading.Readings;

@@ -6,7 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.Remembered;
+import org.holtra.service.journal.entry.Remembered;
 import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.settings.HoltraSettings;
 import org.holtra.service.setups.Setups;

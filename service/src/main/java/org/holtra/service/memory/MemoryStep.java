@@ -23,8 +23,8 @@ import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.journal.Delivery;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.LaneMade;
 import org.holtra.service.reading.Whose;
 

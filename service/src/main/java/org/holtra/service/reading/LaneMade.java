@@ -10,7 +10,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Transport;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import tools.jackson.databind.json.JsonMapper;
 
 /**

@@ -30,7 +30,7 @@ import org.holtra.scripts.Scripts;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLife;
 import org.holtra.service.devices.DeviceRegistry;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.setups.SetupAdopted;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;

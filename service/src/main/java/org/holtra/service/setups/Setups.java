@@ -15,7 +15,7 @@ import org.holtra.core.setup.document.SetupProblem;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.credentials.CredentialStore;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.LaneDebts;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.ApplicationEventPublisher;
@@ -44,7 +44,7 @@ public class Setups {
     private final SetupMapper mapper;
     private final SetupCompiler compiler;
     private final CredentialStore credentials;
-    private final Records records;
+    private final LaneDebts debts;
     private final Change change;
     /** The revisions that were asked for last. */
     private final Map<Integer, Setup> earlier = Collections.synchronizedMap(new LinkedHashMap<>(16, 0.75f, true) {
@@ -65,11 +65,11 @@ public class Setups {
             ApplicationEventPublisher events,
             ClusterEvents cluster) {}
 
-    Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, Records records, Change change) {
+    Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, LaneDebts debts, Change change) {
         this.mapper = mapper;
         this.compiler = compiler;
         this.credentials = credentials;
-        this.records = records;
+        this.debts = debts;
         this.change = change;
     }
 
@@ -210,7 +210,7 @@ public class Setups {
         Instant now = change.clock.instant();
         for (Lane lane : before.lanes().values()) {
             if (lane.closed() && !closed(after, lane.name())) {
-                mapper.laneOpened(lane.name()).ifPresent(since -> records.prolong(lane.name(), since, now));
+                mapper.laneOpened(lane.name()).ifPresent(since -> debts.prolong(lane.name(), since, now));
             }
         }
         for (Lane lane : after.lanes().values()) {
@@ -224,7 +224,7 @@ public class Setups {
         for (Lane lane : after.lanes().values()) {
             Lane then = before.lanes().get(lane.name());
             if (then != null && then.ordered() != lane.ordered()) {
-                records.orderOwed(lane.name(), lane.ordered());
+                debts.order(lane.name(), lane.ordered());
             }
         }
     }
@@ -239,7 +239,7 @@ public class Setups {
         for (Lane lane : before.lanes().values()) {
             Lane next = after.lanes().get(lane.name());
             if (next == null || !next.outlet().equals(lane.outlet())) {
-                long count = records.owedByLane(lane.name());
+                long count = debts.countOf(lane.name());
                 if (count > 0) {
                     counts.put(lane.name(), count);
                     affected.add("lane `" + lane.name() + "` owes " + count + " deliveries and would "
@@ -260,12 +260,12 @@ public class Setups {
         for (Lane lane : before.lanes().values()) {
             Lane next = after.lanes().get(lane.name());
             if (next == null) {
-                records.dropOwed(lane.name(), "the lane was removed by " + by);
+                debts.drop(lane.name(), "the lane was removed by " + by);
             } else if (!next.outlet().equals(lane.outlet())) {
                 if (waiting == Waiting.FOLLOW) {
-                    records.reaimOwed(lane.name(), next.outlet());
+                    debts.reaim(lane.name(), next.outlet());
                 } else {
-                    records.dropOwed(lane.name(), "the lane was sent elsewhere by " + by);
+                    debts.drop(lane.name(), "the lane was sent elsewhere by " + by);
                 }
             }
         }

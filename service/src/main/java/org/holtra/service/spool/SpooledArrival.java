@@ -5,7 +5,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.UUID;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
-import org.holtra.service.journal.ArrivalCodec;
+import org.holtra.service.journal.entry.ArrivalCodec;
 
 /** An arrival as the spool's bytes: its id, its inlet, what surrounds the body, and the body. */
 final class SpooledArrival {

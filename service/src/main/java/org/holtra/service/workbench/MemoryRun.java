@@ -15,7 +15,7 @@ import org.holtra.core.memory.Timeline;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.setup.Lane;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.LaneMade;
 import org.holtra.service.reading.Whose;
 

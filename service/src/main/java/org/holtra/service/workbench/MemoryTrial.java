@@ -13,7 +13,7 @@ import org.holtra.core.memory.Step;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Past;
 import org.springframework.stereotype.Component;
 

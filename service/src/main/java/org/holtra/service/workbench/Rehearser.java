@@ -25,7 +25,7 @@ import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 
 /** Holds two lanes against each other, message by message. One rehearsal's own; not for use by several threads, but for reading. */

@@ -11,7 +11,7 @@ import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
 

@@ -19,7 +19,7 @@ import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Router;
 import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.StoredMessage;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;

@@ -16,8 +16,8 @@ import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.dispatch.SentRequest;
-import org.holtra.service.journal.AttemptRow;
-import org.holtra.service.journal.Records;
+import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.entry.AttemptRow;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
@@ -37,7 +37,7 @@ class Trials {
 
     /** What a trial is sent and written down by. */
     @Component
-    record Ways(Dispatcher dispatcher, Records records, MessageIds ids) {}
+    record Ways(Dispatcher dispatcher, Journal journal, MessageIds ids) {}
 
     Trials(Bench bench, Subjects subjects, Sendables sendables, Ways ways, InstantSource clock) {
         this.bench = bench;
@@ -79,7 +79,7 @@ class Trials {
 
     private Sent sent(Lane lane, Subjects.Subject subject, Sendables.Sendable one, Content content, Setup setup) {
         if (subject.pasted()) {
-            ways.records.addPasted(subject.stored());
+            ways.journal.addPasted(subject.stored());
         }
         Instant start = clock.instant();
         long began = System.nanoTime();
@@ -88,7 +88,7 @@ class Trials {
                 .orElseThrow(() -> new IllegalArgumentException("Outlet `" + lane.outlet() + "` is not there."));
         long micros = (System.nanoTime() - began) / 1_000;
         String reason = attempted.verdict().reason();
-        ways.records.addTrial(new AttemptRow(
+        ways.journal.addTrial(new AttemptRow(
                 ways.ids.next().value(),
                 subject.stored().id().value(),
                 subject.stored().id().received(),

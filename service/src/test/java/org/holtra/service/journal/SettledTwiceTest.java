@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
+import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.Test;

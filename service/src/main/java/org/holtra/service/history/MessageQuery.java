@@ -1,0 +1,33 @@
+package org.holtra.service.history;
+
+import java.time.Instant;
+import java.util.UUID;
+import org.holtra.core.message.MessageId;
+
+/**
+ * Which messages to list. What is null does not matter.
+ *
+ * @param state {@code unreadable}, {@code unrouted}, {@code waiting}, {@code dead} or {@code delivered}
+ * @param before only those older than this one
+ */
+public record MessageQuery(
+        Instant from,
+        Instant to,
+        UUID before,
+        String inlet,
+        String device,
+        String lane,
+        String type,
+        String state,
+        Boolean simulated,
+        int limit) {
+
+    /** The same within another span. */
+    MessageQuery within(Instant start, Instant end, int most) {
+        return new MessageQuery(start, end, before, inlet, device, lane, type, state, simulated, most);
+    }
+
+    public Instant beforeReceived() {
+        return before == null ? null : new MessageId(before).received();
+    }
+}

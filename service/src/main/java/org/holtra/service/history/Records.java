@@ -1,0 +1,199 @@
+package org.holtra.service.history;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import org.holtra.core.message.MessageId;
+import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Setup;
+import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.entry.AttemptRow;
+import org.holtra.service.journal.entry.StoredMessage;
+import org.holtra.service.journal.sql.MessageRow;
+import org.springframework.stereotype.Component;
+
+/** Messages and deliveries of the past, as they are searched and listed. */
+@Component
+public class Records {
+
+    /** A lane that takes one of a hundred messages has a page among so many. */
+    private static final int LATEST = 20_000;
+
+    private final MessageHistoryMapper messages;
+    private final DeliveryHistoryMapper deliveries;
+    private final Journal journal;
+
+    Records(MessageHistoryMapper messages, DeliveryHistoryMapper deliveries, Journal journal) {
+        this.messages = messages;
+        this.deliveries = deliveries;
+        this.journal = journal;
+    }
+
+    public List<StoredMessage> messages(MessageQuery query) {
+        boolean byLane = query.lane() != null
+                && !StoredMessage.WAITING.equals(query.state())
+                && !StoredMessage.DEAD.equals(query.state());
+        return stored(byLane ? ofLane(query) : messages.list(query));
+    }
+
+    /**
+     * What a lane took. A busy lane has a page of it among the latest messages, which are looked at first. Of a quiet one
+     * nobody knows how far back it lies: it is looked for by an index of lanes, in stretches that grow longer.
+     */
+    private List<MessageRow> ofLane(MessageQuery query) {
+        List<MessageRow> latest = messages.ofLaneAmongLatest(query, LATEST);
+        if (latest.size() >= query.limit()) {
+            return latest;
+        }
+        List<MessageRow> found = new ArrayList<>();
+        Instant to = query.to();
+        if (query.before() != null && query.beforeReceived().isBefore(to)) {
+            to = query.beforeReceived().plusMillis(1);
+        }
+        Duration stretch = Duration.ofDays(1);
+        while (to.isAfter(query.from()) && found.size() < query.limit()) {
+            Instant from = to.minus(stretch).isBefore(query.from()) ? query.from() : to.minus(stretch);
+            found.addAll(messages.ofLane(query.within(from, to, query.limit() - found.size())));
+            to = from;
+            stretch = stretch.multipliedBy(4);
+        }
+        return found;
+    }
+
+    /** Where the deliveries of these messages stand, by message. */
+    public Map<UUID, List<LaneState>> states(List<MessageId> ids) {
+        if (ids.isEmpty()) {
+            return Map.of();
+        }
+        Instant from =
+                ids.stream().map(MessageId::received).min(Instant::compareTo).orElseThrow();
+        Instant to =
+                ids.stream().map(MessageId::received).max(Instant::compareTo).orElseThrow();
+        return deliveries.states(ids.stream().map(MessageId::value).toArray(UUID[]::new), from, to).stream()
+                .collect(Collectors.groupingBy(LaneState::message));
+    }
+
+    /** What a message was made of, in the order it came; at most a hundred. */
+    public List<String> madeOf(StoredMessage made) {
+        return made.duplicateOf() != null
+                ? List.of(made.duplicateOf().toString())
+                : deliveries.mergedInto(made.id().value());
+    }
+
+    /** What lanes split a message into; at most a thousand. */
+    public List<String> splitInto(MessageId id) {
+        return messages.splitInto(id.value(), id.received());
+    }
+
+    /** Duplicates of a message, in the order they came; at most fifty. */
+    public List<StoredMessage> duplicates(MessageId id, Duration within) {
+        return stored(
+                messages.duplicates(id.value(), id.received(), id.received().plus(within)));
+    }
+
+    /** The first of each message that came since and may have duplicates. */
+    public List<StoredMessage> firsts(Instant since) {
+        return stored(messages.firsts(since));
+    }
+
+    /**
+     * Messages that wait to be read for the same reason.
+     *
+     * @param oldest when the first of them came
+     */
+    public record Deferred(String reason, long messages, Instant oldest) {}
+
+    /** What waits to be read, by reason; no more than a bounded number is counted. */
+    public List<Deferred> deferredReasons(int most) {
+        return messages.deferredReasons(most);
+    }
+
+    /** Whose messages wait to be read, once for each message: devices; {@code inlet NAME} for those of none. */
+    public List<String> deferred(int most) {
+        return messages.deferredOf(most);
+    }
+
+    /** Messages that wait to be read, in the order they came, but for those of some devices or inlets. */
+    public List<StoredMessage> deferred(Collection<String> without, int limit) {
+        return stored(messages.deferred(without.toArray(String[]::new), limit));
+    }
+
+    /** Messages in the order they came, from one on. */
+    public List<StoredMessage> after(MessageId id, Instant until, int limit) {
+        return stored(messages.after(id.received(), id.value(), until, null, null, limit));
+    }
+
+    /**
+     * The same of one device or of some inlets.
+     *
+     * @param device null for any
+     * @param inlets null for all
+     */
+    public List<StoredMessage> after(MessageId id, Instant until, String device, Collection<String> inlets, int limit) {
+        return stored(messages.after(
+                id.received(),
+                id.value(),
+                until,
+                device,
+                inlets == null ? null : inlets.toArray(String[]::new),
+                limit));
+    }
+
+    /** The newest read messages of some inlets, the newest first. */
+    public List<StoredMessage> last(Set<String> inlets, int limit) {
+        return stored(messages.last(inlets.toArray(String[]::new), limit));
+    }
+
+    /** Read messages of some inlets in the order they came, after one. */
+    public List<StoredMessage> readAfter(Set<String> inlets, MessageId id, Instant until, int limit) {
+        return stored(messages.readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, null, limit));
+    }
+
+    /** What a lane took and what it made of that, in the order it came, after one. */
+    public List<StoredMessage> readAfter(Lane lane, MessageId id, Instant until, int limit) {
+        Set<String> inlets = new HashSet<>(lane.inlets());
+        if (lane.memory() != null) {
+            inlets.add(Setup.OWN_INLET);
+        }
+        return stored(messages.readAfter(
+                inlets.toArray(String[]::new), id.received(), id.value(), until, lane.name(), limit));
+    }
+
+    /** Of these messages, those that are there. */
+    public Set<UUID> existing(List<MessageId> ids) {
+        return journal.existing(ids);
+    }
+
+    /** How many messages a lane made within a span. */
+    public long countMade(String lane, Instant from, Instant until) {
+        return messages.countMade(lane, from, until);
+    }
+
+    /** The last so many read messages of some inlets within a span. */
+    public Stretch stretch(Set<String> inlets, Instant from, Instant until, long most) {
+        return messages.stretch(inlets.toArray(String[]::new), from, until, most);
+    }
+
+    public List<Jump> jumps(String device, String inlet, Instant from, Instant to) {
+        return messages.jumps(device, inlet, from, to);
+    }
+
+    private static List<StoredMessage> stored(List<MessageRow> rows) {
+        return rows.stream().map(MessageRow::message).toList();
+    }
+
+    public List<AttemptRow> attempts(MessageId id) {
+        return deliveries.attempts(id.received(), id.value());
+    }
+
+    public List<DeadLetter> dead(String lane, String outlet, String cause, int limit) {
+        return deliveries.deadLetters(lane, outlet, cause, limit);
+    }
+}

@@ -1,8 +1,0 @@
-package org.holtra.service.journal;
-
-import java.time.Instant;
-import java.util.UUID;
-
-/** A dead letter with the content it would go with; null if that is made anew by its lane. */
-public record DeadContent(
-        UUID delivery, UUID message, Instant received, String lane, String outlet, byte[] frozen, String point) {}

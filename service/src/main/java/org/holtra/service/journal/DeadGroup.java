@@ -1,6 +1,0 @@
-package org.holtra.service.journal;
-
-import java.time.Instant;
-
-/** The dead letters of one lane that died of one cause. */
-public record DeadGroup(String lane, String outlet, String cause, long count, Instant first, Instant last) {}

@@ -1,0 +1,102 @@
+package org.holtra.service.health;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.List;
+import java.util.Map;
+import org.holtra.service.support.Client;
+import org.holtra.service.support.Receiver;
+import org.holtra.service.support.TestDatabase;
+import org.holtra.service.support.TestService;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import tools.jackson.databind.JsonNode;
+
+class WellbeingTest {
+
+    private TestService service;
+    private Client client;
+    private Receiver receiver;
+    private Receiver mailbox;
+
+    @BeforeEach
+    void setUp() {
+        service = TestService.start(TestDatabase.fresh());
+        client = service.client();
+        receiver = Receiver.answering(401);
+        mailbox = Receiver.answering(200);
+        client.save("w-in", Map.of("form", "bearer", "token", "in-token-1"));
+        Client.good(client.adopt("""
+                inlets:
+                  w: {kind: http, at: {path: w, credential: w-in}, device: data.id}
+                outlets:
+                  w: {kind: http, to: {url: "%s/"}}
+                  mail: {kind: http, to: {url: "%s/"}}
+                lanes:
+                  w: {inlets: [w], outlet: w}
+                  trouble:
+                    inlets: [holtra]
+                    pick: data.alarm == "outlet"
+                    outlet: mail
+                    shape: {body: {subject: "${data.name} ${data.state}", type: "${meta.type}", text: "${data.text}"}}
+                """.formatted(receiver.address(), mailbox.address())));
+    }
+
+    @AfterEach
+    void tearDown() {
+        service.close();
+        receiver.close();
+        mailbox.close();
+    }
+
+    private List<String> subjects() {
+        return mailbox.came().stream()
+                .map(came -> Client.JSON.readTree(came.body()).path("subject").asString())
+                .toList();
+    }
+
+    @Test
+    void aBlockedOutletTellsAPersonOnceAndAgainWhenItFlows() {
+        String id = client.send("w", "{\"id\":\"a\"}");
+        JsonNode status = Client.await(
+                () -> client.get("/api/v1/status"), now -> !now.path("troubles").isEmpty());
+        assertThat(status.at("/troubles/0/what").asString()).isEqualTo("outlet");
+        assertThat(status.at("/troubles/0/text").asString()).contains("outlet w is blocked", "401");
+        Client.await(this::subjects, subjects -> subjects.contains("w raised"));
+        JsonNode alarm = client.get("/api/v1/messages?inlet=holtra").at("/messages/0");
+        assertThat(alarm.path("type").asString()).isEqualTo("alarm");
+        assertThat(client.trace(alarm.path("id").asString()).at("/data/alarm").asString())
+                .isEqualTo("outlet");
+
+        receiver.answer(number -> new Receiver.Reply(200, ""));
+        Client.good(client.post("/api/v1/outlets/w/try", Map.of()));
+
+        client.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
+        Client.await(this::subjects, subjects -> subjects.equals(List.of("w raised", "w cleared")));
+        Client.await(
+                () -> client.get("/api/v1/status"), now -> now.path("troubles").isEmpty());
+    }
+
+    @Test
+    void aSpoolOfANodeThatIsGoneIsToldOf() {
+        service.database().execute("""
+                insert into spool_report (node, messages, bytes, most, oldest, disk_free, at)
+                values ('lost', 7, 2100, 1000000, now(), 1000000000000, now())
+                """);
+
+        JsonNode status = Client.await(
+                () -> client.get("/api/v1/status"), now -> !now.path("troubles").isEmpty());
+
+        assertThat(status.at("/troubles/0/text").asString())
+                .contains("7 messages are spooled on node lost, which is gone");
+    }
+
+    @Test
+    void theNameOfItsInletIsHoltrasOwn() {
+        Client.Answer answer = client.adopt("inlets:\n  holtra: {kind: http, at: {path: x, credential: w-in}}\n");
+
+        assertThat(answer.status()).isEqualTo(422);
+        assertThat(answer.body()).contains("Holtra's own messages");
+    }
+}
