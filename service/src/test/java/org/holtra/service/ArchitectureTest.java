@@ -1,14 +1,25 @@
 package org.holtra.service;
 
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
-import static com.tngtech.archunit.library.Architectures.layeredArchitecture;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
+import static org.assertj.core.api.Assertions.assertThat;
 
+import com.tngtech.archunit.core.domain.Dependency;
+import com.tngtech.archunit.core.domain.JavaClass;
 import com.tngtech.archunit.core.domain.JavaClasses;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.core.importer.ImportOption;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
 /** Dependencies point one way: api and kinds to intake and dispatch, those to the journal, and all to the core. */
@@ -18,122 +29,78 @@ class ArchitectureTest {
             .withImportOption(ImportOption.Predefined.DO_NOT_INCLUDE_TESTS)
             .importPackages("org.holtra");
 
+    /** From the ground up: a package depends only on packages of layers below its own, and on the core. */
+    private static final List<Set<String>> LAYERS = List.of(
+            Set.of("settings", "database"),
+            Set.of("cluster"),
+            Set.of("journal", "connections", "credentials", "web"),
+            Set.of("history", "balance", "devices", "setups", "access"),
+            Set.of("reading", "spool", "retention"),
+            Set.of("dispatch"),
+            Set.of("intake", "jobs"),
+            Set.of("memory", "health", "incidents", "workbench"),
+            Set.of("lookouts"),
+            Set.of("api", "kinds", "lifecycle"));
+
+    private static final String SERVICE = "org.holtra.service.";
+
     @Test
-    void dependenciesPointOneWay() {
-        layeredArchitecture()
-                .consideringOnlyDependenciesInLayers()
-                .layer("core")
-                .definedBy("org.holtra.core..")
-                .layer("settings")
-                .definedBy("org.holtra.service.settings..")
-                .layer("database")
-                .definedBy("org.holtra.service.database..")
-                .layer("cluster")
-                .definedBy("org.holtra.service.cluster..")
-                .layer("journal")
-                .definedBy("org.holtra.service.journal..")
-                .layer("history")
-                .definedBy("org.holtra.service.history..")
-                .layer("balance")
-                .definedBy("org.holtra.service.balance..")
-                .layer("retention")
-                .definedBy("org.holtra.service.retention..")
-                .layer("connections")
-                .definedBy("org.holtra.service.connections..")
-                .layer("spool")
-                .definedBy("org.holtra.service.spool..")
-                .layer("registries")
-                .definedBy(
-                        "org.holtra.service.devices..",
-                        "org.holtra.service.credentials..",
-                        "org.holtra.service.setups..")
-                .layer("web")
-                .definedBy("org.holtra.service.web..")
-                .layer("access")
-                .definedBy("org.holtra.service.access..")
-                .layer("dispatch")
-                .definedBy("org.holtra.service.dispatch..")
-                .layer("intake")
-                .definedBy("org.holtra.service.intake..")
-                .layer("jobs")
-                .definedBy("org.holtra.service.jobs..")
-                .layer("incidents")
-                .definedBy("org.holtra.service.incidents..")
-                .layer("lookouts")
-                .definedBy("org.holtra.service.lookouts..")
-                .layer("memory")
-                .definedBy("org.holtra.service.memory..")
-                .layer("health")
-                .definedBy("org.holtra.service.health..")
-                .layer("kinds")
-                .definedBy("org.holtra.service.kinds..")
-                .layer("api")
-                .definedBy("org.holtra.service.api..")
-                .layer("lifecycle")
-                .definedBy("org.holtra.service.lifecycle..")
-                .whereLayer("web")
-                .mayOnlyBeAccessedByLayers("access", "api", "kinds")
-                .whereLayer("lifecycle")
-                .mayNotBeAccessedByAnyLayer()
-                .whereLayer("api")
-                .mayNotBeAccessedByAnyLayer()
-                .whereLayer("kinds")
-                .mayNotBeAccessedByAnyLayer()
-                .whereLayer("health")
-                .mayOnlyBeAccessedByLayers("api", "lifecycle")
-                .whereLayer("incidents")
-                .mayOnlyBeAccessedByLayers("api")
-                .whereLayer("memory")
-                .mayOnlyBeAccessedByLayers("lifecycle")
-                .whereLayer("lookouts")
-                .mayOnlyBeAccessedByLayers("api", "memory", "lifecycle")
-                .whereLayer("jobs")
-                .mayOnlyBeAccessedByLayers("api", "incidents", "lifecycle")
-                .whereLayer("intake")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "incidents", "memory", "health", "lifecycle")
-                .whereLayer("dispatch")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "memory", "jobs", "health", "lifecycle")
-                .whereLayer("spool")
-                .mayOnlyBeAccessedByLayers("api", "intake", "health", "lifecycle")
-                .whereLayer("registries")
-                .mayOnlyBeAccessedByLayers(
-                        "api",
-                        "kinds",
-                        "intake",
-                        "dispatch",
-                        "lookouts",
-                        "incidents",
-                        "memory",
-                        "jobs",
-                        "health",
-                        "lifecycle")
-                .whereLayer("connections")
-                .mayOnlyBeAccessedByLayers("api", "kinds", "intake", "dispatch", "lifecycle")
-                .whereLayer("retention")
-                .mayOnlyBeAccessedByLayers("api", "lifecycle")
-                .whereLayer("balance")
-                .mayOnlyBeAccessedByLayers("api", "intake", "dispatch", "spool", "health", "retention", "lifecycle")
-                .whereLayer("history")
-                .mayOnlyBeAccessedByLayers(
-                        "api", "intake", "jobs", "incidents", "health", "lifecycle", "memory", "lookouts", "registries")
-                .whereLayer("journal")
-                .mayOnlyBeAccessedByLayers(
-                        "history",
-                        "balance",
-                        "retention",
-                        "api",
-                        "access",
-                        "kinds",
-                        "intake",
-                        "dispatch",
-                        "registries",
-                        "spool",
-                        "lookouts",
-                        "incidents",
-                        "memory",
-                        "jobs",
-                        "health",
-                        "lifecycle")
+    void aPackageDependsOnlyOnPackagesOfLayersBelowItsOwn() {
+        List<String> upward = CLASSES.stream()
+                .filter(one -> one.getPackageName().startsWith(SERVICE))
+                .flatMap(one -> one.getDirectDependenciesFromSelf().stream())
+                .filter(one -> one.getTargetClass().getPackageName().startsWith(SERVICE))
+                .filter(one -> !folder(one.getOriginClass()).equals(folder(one.getTargetClass())))
+                .filter(one -> layer(one.getTargetClass()) >= layer(one.getOriginClass()))
+                .map(Dependency::getDescription)
+                .toList();
+        assertThat(upward).isEmpty();
+    }
+
+    private static int layer(JavaClass one) {
+        for (int i = 0; i < LAYERS.size(); i++) {
+            if (LAYERS.get(i).contains(folder(one))) {
+                return i;
+            }
+        }
+        throw new AssertionError(folder(one) + " is in no layer");
+    }
+
+    private static String folder(JavaClass one) {
+        return one.getPackageName().substring(SERVICE.length()).split("\\.")[0];
+    }
+
+    private static final Pattern WRITES = Pattern.compile(
+            "\\b(?:insert into|delete from|update) (?!set\\b)([a-z_]{3,})\\b *(?:\\(|set\\b|where|using|as\\b|select|[a-z]{1,2} |\\n|\"|$)");
+
+    @Test
+    void aTableIsWrittenByOnePackageAndEmptiedByRetention() throws IOException {
+        Map<String, Set<String>> writers = new TreeMap<>();
+        Path sources = Path.of("src/main/java", SERVICE.split("\\."));
+        try (Stream<Path> files = Files.walk(sources)) {
+            for (Path file :
+                    files.filter(one -> one.toString().endsWith(".java")).toList()) {
+                String folder = sources.relativize(file).getName(0).toString();
+                WRITES.matcher(Files.readString(file))
+                        .results()
+                        .forEach(found -> writers.computeIfAbsent(found.group(1), table -> new TreeSet<>())
+                                .add(folder));
+            }
+        }
+        writers.values().forEach(folders -> folders.remove("retention"));
+        assertThat(writers).containsKeys("message", "owed", "outcome", "attempt", "dead_letter", "device", "node");
+        assertThat(writers)
+                .allSatisfy((table, folders) -> assertThat(folders).as(table).hasSizeLessThan(2));
+    }
+
+    @Test
+    void theCoreDependsOnNothingOfTheService() {
+        noClasses()
+                .that()
+                .resideInAPackage("org.holtra.core..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAPackage("org.holtra.service..")
                 .check(CLASSES);
     }
 

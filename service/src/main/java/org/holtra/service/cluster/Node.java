@@ -60,6 +60,7 @@ public class Node {
     public record Standing(UUID id, long joins) {}
 
     private final NodeMapper mapper;
+    private final WorkOfNodes work;
     private final TransactionTemplate transaction;
     private final SharedClock clock;
     private final String name;
@@ -74,8 +75,14 @@ public class Node {
     private long loss;
     private long lookedForOrphans;
 
-    Node(NodeMapper mapper, TransactionTemplate transaction, SharedClock clock, HoltraSettings settings) {
+    Node(
+            NodeMapper mapper,
+            WorkOfNodes work,
+            TransactionTemplate transaction,
+            SharedClock clock,
+            HoltraSettings settings) {
         this.mapper = mapper;
+        this.work = work;
         this.transaction = transaction;
         this.clock = clock;
         this.name = settings.node();
@@ -202,7 +209,7 @@ public class Node {
                 "Took over from {} that gave no sign for {} s",
                 dead.size() == 1 ? "a node" : dead.size() + " nodes",
                 LEASE.toSeconds());
-        return mapper.free(dead.toArray(UUID[]::new));
+        return work.free(dead);
     }
 
     private boolean mayBeOrphans() {
@@ -213,7 +220,7 @@ public class Node {
 
     private List<String> freeOrphans() {
         lookedForOrphans = nanos.getAsLong();
-        List<String> outlets = mapper.freeOrphans();
+        List<String> outlets = work.freeOrphans();
         if (!outlets.isEmpty()) {
             log.info("Deliveries to {} that belonged to nodes that are gone wait again", String.join(", ", outlets));
         }
@@ -225,7 +232,7 @@ public class Node {
         try {
             transaction.executeWithoutResult(status -> {
                 mapper.remove(id);
-                mapper.free(new UUID[] {id});
+                work.free(List.of(id));
             });
         } catch (DataAccessException | TransactionException e) {
             log.warn(

@@ -24,9 +24,10 @@ import org.holtra.service.journal.IdempotencyKeys;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.journal.LaneDebts;
+import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.lookouts.Listening;
 import org.holtra.service.memory.Forgetting;
-import org.holtra.service.memory.Memories;
+import org.holtra.service.memory.TimelineRunner;
 import org.holtra.service.retention.Retention;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
@@ -56,7 +57,13 @@ class ServiceLifecycle implements SmartLifecycle {
 
     /** What takes in when the database does not, and what lanes remember. */
     @Component
-    record Spare(Spool spool, Drain drain, Memories memories, Forgetting forgetting, Listening listening) {}
+    record Spare(
+            Spool spool,
+            Drain drain,
+            TimelineRunner timelines,
+            Forgetting forgetting,
+            Listening listening,
+            Alarms alarms) {}
 
     /** What comes in, and what is told of how. */
     @Component
@@ -151,11 +158,12 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(5_000, doings.dead::bury);
         periodicTasks.every(2_000, doings.dead::addUp);
         periodicTasks.every(30_000, dispatcher::freeStrays);
-        periodicTasks.every(100, spare.memories::run);
+        periodicTasks.every(100, spare.timelines::run);
         periodicTasks.every(600_000, spare.forgetting::run);
-        periodicTasks.every(5_000, spare.memories::tellUntold);
+        periodicTasks.every(5_000, spare.timelines::catchUp);
         periodicTasks.every(Listening.EACH.toMillis(), spare.listening::say);
         periodicTasks.every(3_600_000, spare.listening::forget);
+        periodicTasks.every(3_600_000, spare.alarms::forget);
         periodicTasks.every(3_600_000, writers.days::prepare);
         periodicTasks.every(3_600_000, doings.retention::drop);
         running = true;

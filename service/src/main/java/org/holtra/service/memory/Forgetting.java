@@ -1,13 +1,9 @@
 package org.holtra.service.memory;
 
-import java.time.Duration;
 import java.time.InstantSource;
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.List;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.journal.Journal;
-import org.holtra.service.journal.entry.Remembered;
-import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.settings.HoltraSettings;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
@@ -22,28 +18,33 @@ public class Forgetting {
 
     private final MemoryMapper mapper;
     private final Setups setups;
-    private final Known known;
+    private final List<TimelineOwner> owners;
+    private final Journal journal;
     private final InstantSource clock;
     private final int most;
 
-    /** What is known of the past. */
-    @Component
-    record Known(Journal journal, Alarms alarms) {}
-
-    Forgetting(MemoryMapper mapper, Setups setups, Known known, HoltraSettings settings, InstantSource clock) {
+    Forgetting(
+            MemoryMapper mapper,
+            List<TimelineOwner> owners,
+            Setups setups,
+            Journal journal,
+            HoltraSettings settings,
+            InstantSource clock) {
         this.mapper = mapper;
+        this.owners = owners;
         this.setups = setups;
-        this.known = known;
+        this.journal = journal;
         this.clock = clock;
         this.most = settings.keysOfALane();
     }
 
     /** Called every so often. */
     public void run() {
-        if (known.journal.isAway()) {
+        if (journal.isAway()) {
             return;
         }
-        kept(setups.current()).forEach((name, kept) -> {
+        Setup setup = setups.current();
+        owners.forEach(owner -> owner.kept(setup).forEach((name, kept) -> {
             mapper.forget(name, clock.instant().minus(kept));
             long tooMany = mapper.count(name) - most;
             if (tooMany > 0) {
@@ -53,20 +54,6 @@ public class Forgetting {
                         most,
                         mapper.forgetOldest(name, tooMany));
             }
-        });
-        known.alarms.forget();
-    }
-
-    /** For how long what remembers keeps a key of which nothing comes. */
-    private static Map<String, Duration> kept(Setup setup) {
-        Map<String, Duration> kept = new LinkedHashMap<>();
-        setup.lanes().values().stream()
-                .filter(lane -> lane.memory() != null && lane.memory().operation() != null)
-                .forEach(lane -> kept.put(lane.name(), lane.memory().operation().kept()));
-        setup.lookouts()
-                .values()
-                .forEach(lookout -> kept.put(
-                        Remembered.LOOKOUT + lookout.name(), lookout.watch().kept()));
-        return kept;
+        }));
     }
 }

@@ -6,7 +6,6 @@ import java.util.UUID;
 import org.apache.ibatis.annotations.Arg;
 import org.apache.ibatis.annotations.ConstructorArgs;
 import org.apache.ibatis.annotations.Delete;
-import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Options.FlushCachePolicy;
@@ -19,17 +18,6 @@ import org.apache.ibatis.annotations.Update;
 /** What lanes remember of keys. */
 @Mapper
 interface MemoryMapper {
-
-    /** @param operation in words that change when what the lane does changes */
-    record Row(
-            String lane,
-            String key,
-            String zone,
-            String operation,
-            String state,
-            String device,
-            boolean simulated,
-            Instant due) {}
 
     /**
      * Keys of which something new came or something is due, of these lanes. Until the end of the transaction they are this
@@ -68,7 +56,7 @@ interface MemoryMapper {
             where not exists (select 1 from fresh f where f.lane = m.lane and f.key = m.key)
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<Row> claim(
+    List<RememberedKey> claim(
             @Param("lanes") String[] lanes,
             @Param("asideLanes") String[] asideLanes,
             @Param("asideKeys") String[] asideKeys,
@@ -81,14 +69,11 @@ interface MemoryMapper {
             where lane = #{lane} and making is not null order by key limit #{limit} for update skip locked
             """)
     @ResultMap("row")
-    List<Row> making(@Param("lane") String lane, @Param("limit") int limit);
+    List<RememberedKey> making(@Param("lane") String lane, @Param("limit") int limit);
 
     /** Nothing is being made of these keys any more. */
     @Delete("delete from memory where lane = #{lane} and key = any(#{keys}::text[])")
     void forgetKeys(@Param("lane") String lane, @Param("keys") String[] keys);
-
-    /** A message that came to a key. */
-    record Came(String lane, String key, String zone, UUID message) {}
 
     /** What came to these keys and was not seen yet. */
     @Results(id = "came")
@@ -105,13 +90,6 @@ interface MemoryMapper {
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<Came> unseen(@Param("lanes") String[] lanes, @Param("keys") String[] keys);
-
-    /** These are in the states of their keys from now on. */
-    @Update("""
-            update remembered r set seen = true from unnest(#{lanes}::text[], #{messages}::uuid[]) as u(lane, message)
-            where r.message = u.message and r.lane = u.lane and not r.seen
-            """)
-    int see(@Param("lanes") String[] lanes, @Param("messages") UUID[] messages);
 
     /** All that is in the memory of a key, seen or not. */
     @Select("select lane, key, zone, message from remembered where lane = #{lane} and key = #{key}")
@@ -141,56 +119,25 @@ interface MemoryMapper {
             @Param("simulated") Boolean[] simulated,
             @Param("now") Instant now);
 
-    /** These are in no memory any more. */
-    @Delete("""
-            delete from remembered r using unnest(#{lanes}::text[], #{messages}::uuid[]) as u(lane, message)
-            where r.message = u.message and r.lane = u.lane
-            """)
-    int let(@Param("lanes") String[] lanes, @Param("messages") UUID[] messages);
-
-    @Insert("""
-            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, into_message)
-            select gen_random_uuid(), message, received, lane, '', fate, #{at}, 0, reason, 0, into_message
-            from unnest(#{messages}::uuid[], #{received}::timestamptz[], #{lanes}::text[], #{fates}::text[], #{reasons}::text[],
-                        #{into}::uuid[]) as u(message, received, lane, fate, reason, into_message)
-            """)
-    void settle(
-            @Param("messages") UUID[] messages,
-            @Param("received") Instant[] received,
-            @Param("lanes") String[] lanes,
-            @Param("fates") String[] fates,
-            @Param("reasons") String[] reasons,
-            @Param("into") UUID[] into,
-            @Param("at") Instant at);
-
-    /** Of these messages, those that a lane made already. */
-    @Select("""
-            select m.id from unnest(#{ids}::uuid[], #{received}::timestamptz[]) as u(id, received)
-            join message m on m.received = u.received and m.id = u.id
-            """)
-    List<UUID> there(@Param("ids") UUID[] ids, @Param("received") Instant[] received);
-
     /** What remembers anything, and is none of these lanes. */
     @Select(
             "select distinct lane from (select lane from remembered union all select lane from memory) l where lane != all(#{lanes}::text[])")
     List<String> othersThan(@Param("lanes") String[] lanes);
 
     /** All that a lane has in its memory, in the order it came, at most so many. */
-    record Left(UUID message, Instant received) {}
-
     @Select(
-            "select message, received from remembered where lane = #{lane} order by received, message limit #{limit} for update skip locked")
-    List<Left> left(@Param("lane") String lane, @Param("limit") int limit);
+            "select message from remembered where lane = #{lane} order by received, message limit #{limit} for update skip locked")
+    List<UUID> left(@Param("lane") String lane, @Param("limit") int limit);
 
     @Delete(
             "delete from memory where lane = #{lane} and not exists (select 1 from remembered r where r.lane = #{lane})")
     void forgetLane(@Param("lane") String lane);
 
-    /** Keys of which nothing came for long. */
     /** Has what waits in these lanes looked at, whenever it was due. */
     @Update("update memory set due = #{now} where lane = any(#{lanes}::text[]) and due is not null")
     void lookAgain(@Param("lanes") String[] lanes, @Param("now") Instant now);
 
+    /** Keys of which nothing came for long. */
     @Delete("delete from memory where lane = #{lane} and due is null and heard < #{before}")
     int forget(@Param("lane") String lane, @Param("before") Instant before);
 

@@ -8,17 +8,18 @@ import java.util.UUID;
 import java.util.function.Function;
 import java.util.function.IntFunction;
 import org.holtra.core.memory.Timeline;
+import org.holtra.service.journal.RememberedMessages;
 import org.holtra.service.reading.Whose;
 
-/** What is to be written of keys once all of a step is done: their states, and the messages that are in no memory any more. */
-final class Notes {
+/** What is to be written of keys once a transaction's work is done: their states, and the messages that have left their memory. */
+public final class Notes {
 
     /**
      * @param making the message that is being made of what was taken; null if none is
      * @param came whether something came to the key
      */
     private record State(
-            MemoryMapper.Row row,
+            RememberedKey row,
             String zone,
             String operation,
             String state,
@@ -27,29 +28,28 @@ final class Notes {
             boolean came,
             Whose of) {}
 
-    /** That a lane has a message in its memory no more. */
-    private record Let(String lane, UUID message) {}
-
     private final MemoryMapper mapper;
+    private final RememberedMessages messages;
     private final States states;
     private final List<State> written = new ArrayList<>();
-    private final List<MemoryMapper.Came> came = new ArrayList<>();
-    private final List<Let> let = new ArrayList<>();
+    private final List<Came> came = new ArrayList<>();
+    private final List<RememberedMessages.Place> gone = new ArrayList<>();
 
-    Notes(MemoryMapper mapper, States states) {
+    Notes(MemoryMapper mapper, RememberedMessages messages, States states) {
         this.mapper = mapper;
+        this.messages = messages;
         this.states = states;
     }
 
     /** A key that nothing is remembered of but that it is there. */
-    void stateless(MemoryMapper.Row row, String operation, boolean came) {
+    public void stateless(RememberedKey row, String operation, boolean came) {
         written.add(new State(
                 row, row.zone(), operation, "{}", null, null, came, new Whose(row.device(), row.simulated())));
     }
 
     /** @param making the message that is being made of what was taken; null if none is */
-    <S> void state(
-            MemoryMapper.Row row,
+    public <S> void state(
+            RememberedKey row,
             String zone,
             Timeline<S> timeline,
             Timeline.State<S> state,
@@ -62,29 +62,22 @@ final class Notes {
     }
 
     /** What came to a key; what of it is not let go stays in its memory. */
-    void came(List<MemoryMapper.Came> all) {
+    void came(List<Came> all) {
         came.addAll(all);
     }
 
-    void let(String lane, UUID message) {
-        let.add(new Let(lane, message));
+    /** A message is in the memory of a lane or lookout no more. */
+    public void letGo(String lane, UUID message) {
+        gone.add(new RememberedMessages.Place(lane, message));
     }
 
     void write(Instant now) {
-        if (!let.isEmpty()) {
-            mapper.let(
-                    let.stream().map(Let::lane).toArray(String[]::new),
-                    let.stream().map(Let::message).toArray(UUID[]::new));
-        }
-        Set<Let> gone = Set.copyOf(let);
-        List<MemoryMapper.Came> stay = came.stream()
-                .filter(one -> !gone.contains(new Let(one.lane(), one.message())))
-                .toList();
-        if (!stay.isEmpty()) {
-            mapper.see(
-                    stay.stream().map(MemoryMapper.Came::lane).toArray(String[]::new),
-                    stay.stream().map(MemoryMapper.Came::message).toArray(UUID[]::new));
-        }
+        messages.letGo(gone);
+        Set<RememberedMessages.Place> left = Set.copyOf(gone);
+        messages.see(came.stream()
+                .map(one -> new RememberedMessages.Place(one.lane(), one.message()))
+                .filter(one -> !left.contains(one))
+                .toList());
         if (!written.isEmpty()) {
             mapper.write(
                     column(one -> one.row.lane(), String[]::new),

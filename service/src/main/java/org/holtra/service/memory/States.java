@@ -16,7 +16,7 @@ import tools.jackson.databind.json.JsonMapper;
 
 /** What is remembered of keys, as JSON. */
 @Component
-class States {
+public class States {
 
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final Logger log = LoggerFactory.getLogger(States.class);
@@ -30,11 +30,11 @@ class States {
     record Ended(List<Step.Made> made, long generation) {}
 
     /** What was remembered while the lane did the same; what is new where nothing was. */
-    <S> Timeline.State<S> read(Timeline<S> timeline, MemoryMapper.Row row) {
-        return row.operation().isEmpty() ? timeline.empty() : stored(timeline, row);
+    public <S> Timeline.State<S> read(Timeline<S> timeline, RememberedKey row) {
+        return row.isNew() ? timeline.empty() : stored(timeline, row);
     }
 
-    private static <S> Timeline.State<S> stored(Timeline<S> timeline, MemoryMapper.Row row) {
+    private static <S> Timeline.State<S> stored(Timeline<S> timeline, RememberedKey row) {
         JavaType type = JSON.getTypeFactory()
                 .constructParametricType(
                         Timeline.State.class, timeline.operation().stateType());
@@ -42,7 +42,7 @@ class States {
     }
 
     /** Ends what a lane did with a key before it was changed. */
-    Ended end(MemoryMapper.Row row) {
+    Ended end(RememberedKey row) {
         Optional<Operation<?>> before = OperationForms.read(row.operation());
         if (before.isEmpty()) {
             // It made nothing of several messages, or another version did; the balance names what is missing then.
@@ -60,7 +60,7 @@ class States {
         }
     }
 
-    private static <S> Ended end(Timeline<S> before, MemoryMapper.Row row) {
+    private static <S> Ended end(Timeline<S> before, RememberedKey row) {
         Timeline.State<S> state = stored(before, row);
         return new Ended(before.end(state).made(), state.generation() + 1);
     }
@@ -70,7 +70,7 @@ class States {
     }
 
     /** What it does, in a form that is another when that is. */
-    static String words(Operation<?> operation) {
+    public static String words(Operation<?> operation) {
         return OperationForms.write(operation);
     }
 }

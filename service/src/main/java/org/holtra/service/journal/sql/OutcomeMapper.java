@@ -53,4 +53,20 @@ public interface OutcomeMapper {
                    late)
             """)
     void insertDead(@Param("c") OwedColumns columns, @Param("causes") String[] causes, @Param("at") Instant at);
+
+    /** What became of messages in the memory of lanes. */
+    @Insert("""
+            insert into outcome (delivery, message, received, lane, outlet, fate, at, attempts, reason, correction, into_message)
+            select gen_random_uuid(), message, received, lane, '', fate, #{at}, 0, reason, 0, into_message
+            from unnest(#{messages}::uuid[], #{received}::timestamptz[], #{lanes}::text[], #{fates}::text[], #{reasons}::text[],
+                        #{into}::uuid[]) as u(message, received, lane, fate, reason, into_message)
+            """)
+    void insertRemembered(
+            @Param("messages") UUID[] messages,
+            @Param("received") Instant[] received,
+            @Param("lanes") String[] lanes,
+            @Param("fates") String[] fates,
+            @Param("reasons") String[] reasons,
+            @Param("into") UUID[] into,
+            @Param("at") Instant at);
 }

@@ -250,4 +250,25 @@ public interface OwedMapper {
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<Freed> freeClaims(@Param("claims") UUID[] claims);
+
+    /** What these nodes own is nobody's and due, since its owner was about to try it. Says for which outlets. */
+    @Select("""
+            with freed as (
+              update owed set owner = null, due = least(due, clock_timestamp()) where owner = any(#{nodes}::uuid[])
+              returning outlet)
+            select distinct outlet from freed
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> freeOf(@Param("nodes") UUID[] nodes);
+
+    /** What belongs to a node that is gone is nobody's and due. Says for which outlets. */
+    @Select("""
+            with freed as (
+              update owed set owner = null, due = least(due, clock_timestamp())
+              where owner is not null and not exists (select 1 from node where node.id = owed.owner)
+              returning outlet)
+            select distinct outlet from freed
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> freeOrphans();
 }

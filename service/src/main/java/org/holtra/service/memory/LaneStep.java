@@ -23,48 +23,45 @@ import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.journal.RememberedMessages;
 import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.LaneMade;
 import org.holtra.service.reading.Whose;
 
-/** What comes of bringing messages to the timelines of their keys, to be written down together at the end. */
-final class MemoryStep {
+/** Brings messages to the timelines of lanes, and writes what comes of it together at the end. */
+final class LaneStep implements TimelineStep {
 
     /** What is stored of a lane that splits, and remembers nothing. */
     private static final String SPLIT = "split";
 
     private final Setup setup;
-    private final MemoryMapper mapper;
     private final States states;
     private final Notes notes;
-    private final Memories.Store store;
+    private final LaneTimelines.Store store;
     private final List<Delivery.Owed> owed = new ArrayList<>();
     private final List<Delivery.Owed> dead = new ArrayList<>();
     private final List<StoredMessage> made = new ArrayList<>();
-    private final List<Settled> settled = new ArrayList<>();
+    private final List<RememberedMessages.Settled> settled = new ArrayList<>();
 
-    private record Settled(MessageId message, String lane, String fate, String reason, MessageId into) {}
-
-    MemoryStep(Setup setup, MemoryMapper mapper, States states, Notes notes, Memories.Store store) {
+    LaneStep(Setup setup, States states, Notes notes, LaneTimelines.Store store) {
         this.setup = setup;
-        this.mapper = mapper;
         this.states = states;
         this.notes = notes;
         this.store = store;
     }
 
-    /** What is owed to them. */
-    List<Delivery.Owed> owed() {
+    @Override
+    public List<Delivery.Owed> owed() {
         return owed;
     }
 
-    /** @param messages those that came, as the journal has them */
-    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now)
+    @Override
+    public void take(RememberedKey row, List<Came> came, Map<UUID, StoredMessage> messages, Instant now)
             throws CodecUnavailable {
         Lane lane = setup.lanes().get(row.lane());
         if (lane.memory().split() != null) {
-            if (!row.operation().isEmpty() && !row.operation().equals(SPLIT)) {
+            if (!row.isNew() && !row.operation().equals(SPLIT)) {
                 end(lane, row);
             }
             Map<UUID, Split.Items> items = items(lane, came, messages);
@@ -79,15 +76,15 @@ final class MemoryStep {
 
     private <S> void advance(
             Lane lane,
-            MemoryMapper.Row row,
+            RememberedKey row,
             String zone,
             Timeline<S> timeline,
-            List<MemoryMapper.Came> came,
+            List<Came> came,
             Map<UUID, StoredMessage> messages,
             Instant now)
             throws CodecUnavailable {
         List<Input> inputs = inputs(lane, came, messages);
-        boolean changed = !row.operation().isEmpty() && !row.operation().equals(States.words(timeline.operation()));
+        boolean changed = !row.isNew() && !row.operation().equals(States.words(timeline.operation()));
         Timeline.State<S> before = changed ? timeline.empty(end(lane, row)) : states.read(timeline, row);
         Whose of = came.stream()
                 .map(one -> messages.get(one.message()))
@@ -98,7 +95,7 @@ final class MemoryStep {
         LaneMade its = new LaneMade(lane.name(), row.key(), of, setup.revision());
         Step<Timeline.State<S>> step = timeline.advance(before, inputs, now);
         for (Step.Fate fate : step.fates()) {
-            notes.let(lane.name(), fate.message());
+            notes.letGo(lane.name(), fate.message());
             MessageId message = new MessageId(fate.message());
             switch (fate) {
                 case Step.Fate.Passed passed ->
@@ -134,7 +131,7 @@ final class MemoryStep {
      * @param lane null if it is no longer there, and then what is made is dropped
      * @return the generation of what is done from now on
      */
-    long end(Lane lane, MemoryMapper.Row row) {
+    private long end(Lane lane, RememberedKey row) {
         States.Ended ended = states.end(row);
         LaneMade its = new LaneMade(row.lane(), row.key(), new Whose(row.device(), row.simulated()), setup.revision());
         ended.made().forEach(one -> make(lane, its, one));
@@ -142,10 +139,10 @@ final class MemoryStep {
     }
 
     /** What each of these messages is split into. */
-    private Map<UUID, Split.Items> items(Lane lane, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages)
+    private Map<UUID, Split.Items> items(Lane lane, List<Came> came, Map<UUID, StoredMessage> messages)
             throws CodecUnavailable {
         Map<UUID, Split.Items> items = new HashMap<>();
-        for (MemoryMapper.Came one : came) {
+        for (Came one : came) {
             StoredMessage stored = messages.get(one.message());
             if (stored == null) {
                 continue;
@@ -165,7 +162,7 @@ final class MemoryStep {
     /** Each item goes as a message of its own, and the one that held them goes no further. */
     private void split(Lane lane, String key, StoredMessage stored, UUID message, Split.Items items) {
         MessageId id = new MessageId(message);
-        notes.let(lane.name(), message);
+        notes.letGo(lane.name(), message);
         if (stored == null) {
             return;
         }
@@ -189,11 +186,10 @@ final class MemoryStep {
      *
      * @throws CodecUnavailable if something cannot be read now; then nothing has been noted of the key
      */
-    private List<Input> inputs(Lane lane, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages)
-            throws CodecUnavailable {
+    private List<Input> inputs(Lane lane, List<Came> came, Map<UUID, StoredMessage> messages) throws CodecUnavailable {
         List<Input> inputs = new ArrayList<>();
         Map<UUID, String> unreadable = new LinkedHashMap<>();
-        for (MemoryMapper.Came one : came) {
+        for (Came one : came) {
             StoredMessage stored = messages.get(one.message());
             if (stored == null) {
                 unreadable.put(one.message(), null);
@@ -210,7 +206,7 @@ final class MemoryStep {
             }
         }
         unreadable.forEach((message, why) -> {
-            notes.let(lane.name(), message);
+            notes.letGo(lane.name(), message);
             if (why != null) {
                 settle(new MessageId(message), lane.name(), "held back", "it cannot be read any more: " + why, null);
             }
@@ -218,7 +214,7 @@ final class MemoryStep {
         return inputs;
     }
 
-    void pass(Lane lane, StoredMessage stored, boolean late) {
+    private void pass(Lane lane, StoredMessage stored, boolean late) {
         owe(lane, stored.id(), stored.device(), late ? Delivery.Part.LATE : Delivery.Part.WHOLE);
     }
 
@@ -260,34 +256,38 @@ final class MemoryStep {
         }
     }
 
-    void settle(MessageId message, String lane, String fate, String reason, MessageId into) {
-        settled.add(new Settled(message, lane, fate, reason, into));
+    private void settle(MessageId message, String lane, String fate, String reason, MessageId into) {
+        settled.add(new RememberedMessages.Settled(message, lane, fate, reason, into));
     }
 
-    void write() {
+    @Override
+    public void write() {
         if (!made.isEmpty()) {
             dropKnown();
         }
         store.journal().make(made, owed, dead, "incomplete");
-        if (!settled.isEmpty()) {
-            mapper.settle(
-                    settled.stream().map(one -> one.message.value()).toArray(UUID[]::new),
-                    settled.stream().map(one -> one.message.received()).toArray(Instant[]::new),
-                    settled.stream().map(Settled::lane).toArray(String[]::new),
-                    settled.stream().map(Settled::fate).toArray(String[]::new),
-                    settled.stream().map(Settled::reason).toArray(String[]::new),
-                    settled.stream()
-                            .map(one -> one.into == null ? null : one.into.value())
-                            .toArray(UUID[]::new),
-                    store.clock().instant());
+        store.remembered().settle(settled, store.clock().instant());
+    }
+
+    @Override
+    public void end(RememberedKey row) {
+        end(setup.lanes().get(row.lane()), row);
+    }
+
+    @Override
+    public void release(String name, MessageId message) {
+        Lane lane = setup.lanes().get(name);
+        if (lane == null) {
+            settle(message, name, "dropped", "its lane was removed while it was in its memory", null);
+        } else {
+            store.journal().find(message).ifPresent(stored -> pass(lane, stored, false));
         }
     }
 
     /** What a lane made before, it does not make again. */
     private void dropKnown() {
-        Set<UUID> known = Set.copyOf(mapper.there(
-                made.stream().map(one -> one.id().value()).toArray(UUID[]::new),
-                made.stream().map(one -> one.id().received()).toArray(Instant[]::new)));
+        Set<UUID> known =
+                store.journal().existing(made.stream().map(StoredMessage::id).toList());
         made.removeIf(one -> known.contains(one.id().value()));
         owed.removeIf(one -> known.contains(one.message().value()));
         dead.removeIf(one -> known.contains(one.message().value()));

@@ -1,7 +1,8 @@
-package org.holtra.service.memory;
+package org.holtra.service.lookouts;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -27,49 +28,49 @@ import org.holtra.service.intake.OwnMessages;
 import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.journal.entry.Remembered;
 import org.holtra.service.journal.entry.StoredMessage;
-import org.holtra.service.lookouts.Alarm;
-import org.holtra.service.lookouts.AlarmWords;
-import org.holtra.service.lookouts.Alarms;
-import org.holtra.service.lookouts.Listening;
+import org.holtra.service.memory.Came;
+import org.holtra.service.memory.Notes;
+import org.holtra.service.memory.RememberedKey;
+import org.holtra.service.memory.States;
+import org.holtra.service.memory.TimelineStep;
+import org.holtra.service.reading.Readings;
 import org.holtra.service.reading.Whose;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
 
 /** Brings messages to the lookouts that look at them, and raises and clears their alarms. */
-final class Watchkeeping {
+final class LookoutStep implements TimelineStep {
 
     /** While nobody is known to have listened, a silence that is due is looked at again after so long. */
     private static final Duration LOOK_AGAIN = Duration.ofSeconds(2);
 
-    private static final Logger log = LoggerFactory.getLogger(Watchkeeping.class);
+    private static final Logger log = LoggerFactory.getLogger(LookoutStep.class);
 
-    /** What it tells of. */
+    /** What it reads from and tells. */
     @Component
-    record Book(Alarms alarms, Listening listening, OwnMessages messages) {}
+    record Outside(Alarms alarms, Listening listening, OwnMessages messages, Readings readings, InstantSource clock) {}
 
     private final Setup setup;
     private final States states;
     private final Notes notes;
-    private final Memories.Store store;
-    private final Book book;
+    private final Outside outside;
     private final List<Delivery.Owed> owed = new ArrayList<>();
 
-    Watchkeeping(Setup setup, States states, Notes notes, Memories.Store store, Book book) {
+    LookoutStep(Setup setup, States states, Notes notes, Outside outside) {
         this.setup = setup;
         this.states = states;
         this.notes = notes;
-        this.store = store;
-        this.book = book;
+        this.outside = outside;
     }
 
-    /** What is owed for what it told. */
-    List<Delivery.Owed> owed() {
+    @Override
+    public List<Delivery.Owed> owed() {
         return owed;
     }
 
-    /** @param came messages that came to the key, as the journal has them */
-    void take(MemoryMapper.Row row, List<MemoryMapper.Came> came, Map<UUID, StoredMessage> messages, Instant now)
+    @Override
+    public void take(RememberedKey row, List<Came> came, Map<UUID, StoredMessage> messages, Instant now)
             throws CodecUnavailable {
         Lookout lookout = setup.lookouts().get(Remembered.lookout(row.lane()));
         Watch watch = lookout.watch();
@@ -78,7 +79,7 @@ final class Watchkeeping {
         List<Input> inputs = new ArrayList<>();
         List<UUID> unreadable = new ArrayList<>();
         Whose of = new Whose(row.device(), row.simulated());
-        for (MemoryMapper.Came one : came) {
+        for (Came one : came) {
             StoredMessage stored = messages.get(one.message());
             Optional<Input> input = stored == null ? Optional.empty() : input(lookout, row.key(), stored);
             if (input.isPresent()) {
@@ -88,7 +89,7 @@ final class Watchkeeping {
                 unreadable.add(one.message());
             }
         }
-        unreadable.forEach(message -> notes.let(row.lane(), message));
+        unreadable.forEach(message -> notes.letGo(row.lane(), message));
         Step<Timeline.State<Watch.State>> step = watch.sign() instanceof Silence
                 ? listened(lookout, timeline, state, inputs, heardUpTo(lookout, now))
                 : timeline.advance(state, inputs, now);
@@ -97,12 +98,12 @@ final class Watchkeeping {
         Stream.concat(inputs.stream(), state.waiting().stream())
                 .map(Input::message)
                 .filter(id -> !waiting.contains(id))
-                .forEach(id -> notes.let(row.lane(), id));
+                .forEach(id -> notes.letGo(row.lane(), id));
         Watch.State own = step.state().own();
         if (step.made().isEmpty()
                 && own.open()
                 && !Objects.equals(own.extreme(), state.own().extreme())) {
-            book.alarms.further(lookout.name(), row.key(), own.extreme(), own.extremeAt());
+            outside.alarms.further(lookout.name(), row.key(), own.extreme(), own.extremeAt());
         }
         for (Step.Made made : step.made()) {
             tell(lookout, row.key(), made, of);
@@ -120,11 +121,11 @@ final class Watchkeeping {
     }
 
     /** What was remembered; if the lookout has changed, only that its alarm is raised. */
-    private Timeline.State<Watch.State> state(MemoryMapper.Row row, Lookout lookout, Timeline<Watch.State> timeline) {
-        if (row.operation().isEmpty() || row.operation().equals(States.words(timeline.operation()))) {
+    private Timeline.State<Watch.State> state(RememberedKey row, Lookout lookout, Timeline<Watch.State> timeline) {
+        if (row.isNew() || row.operation().equals(States.words(timeline.operation()))) {
             return states.read(timeline, row);
         }
-        return book.alarms
+        return outside.alarms
                 .open(lookout.name(), row.key())
                 .map(alarm -> new Timeline.State<>(
                         List.<Input>of(),
@@ -140,7 +141,7 @@ final class Watchkeeping {
             return Optional.of(Input.of(stored.id().value(), stored.id().received(), at, Map.of()));
         }
         try {
-            Scope scope = store.readings().scope(stored, setup, lookout.pointOf(key));
+            Scope scope = outside.readings.scope(stored, setup, lookout.pointOf(key));
             Double value = lookout.valueIn(scope);
             return Optional.of(Input.of(
                     stored.id().value(),
@@ -183,7 +184,7 @@ final class Watchkeeping {
     }
 
     private Instant heardUpTo(Lookout lookout, Instant now) {
-        Instant upTo = book.listening.heardUpTo(lookout.selection().inlets()).orElse(Instant.EPOCH);
+        Instant upTo = outside.listening.heardUpTo(lookout.selection().inlets()).orElse(Instant.EPOCH);
         return upTo.isBefore(now) ? upTo : now;
     }
 
@@ -196,7 +197,7 @@ final class Watchkeeping {
             return state;
         }
         for (Listening.Deaf deaf :
-                book.listening.deaf(lookout.selection().inlets(), own.seen().heard(), known)) {
+                outside.listening.deaf(lookout.selection().inlets(), own.seen().heard(), known)) {
             own = lookout.watch().excused(own, deaf.until());
         }
         return new Timeline.State<>(state.waiting(), own);
@@ -209,20 +210,20 @@ final class Watchkeeping {
         boolean raised = Watch.RAISED.equals(made.data().get(Watch.STATE));
         Alarm alarm = raised
                 ? raise(id, lookout, key, made, of)
-                : book.alarms.open(lookout.name(), key).orElse(null);
+                : outside.alarms.open(lookout.name(), key).orElse(null);
         if (alarm == null) {
             return;
         }
         if (!raised) {
-            book.alarms.clear(alarm, made.at(), (Double) made.data().get("extreme"), instant(made, "extremeAt"));
+            outside.alarms.clear(alarm, made.at(), (Double) made.data().get("extreme"), instant(made, "extremeAt"));
         }
         if (alarm.told()) {
             Map<String, Object> data = AlarmWords.data(alarm, made.data());
             UUID cause = raised ? alarm.cause() : null;
-            owed.addAll(book.messages.keep(
+            owed.addAll(outside.messages.keep(
                     List.of(new OwnMessages.Own(id, data, of.device(), of.simulated(), cause)),
                     setup,
-                    store.clock().instant()));
+                    outside.clock.instant()));
         }
     }
 
@@ -244,11 +245,11 @@ final class Watchkeeping {
                 (Double) made.data().get(Watch.VALUE),
                 (Double) made.data().get("extreme"),
                 instant(made, "extremeAt"),
-                !book.alarms.isShelved(lookout.name(), key),
+                !outside.alarms.isShelved(lookout.name(), key),
                 null,
                 null,
                 null);
-        book.alarms.raise(alarm);
+        outside.alarms.raise(alarm);
         return alarm;
     }
 
@@ -258,15 +259,16 @@ final class Watchkeeping {
     }
 
     /** What was raised while it was shelved, and is shelved no longer, is told of now. */
-    void tellUntold() {
-        Instant now = store.clock().instant();
-        for (Alarm alarm : book.alarms.untold()) {
+    @Override
+    public void catchUp() {
+        Instant now = outside.clock.instant();
+        for (Alarm alarm : outside.alarms.untold()) {
             Map<String, Object> made = new LinkedHashMap<>();
             made.put(Watch.STATE, Watch.RAISED);
             made.put("text", alarm.text());
             made.put("since", alarm.since().toString());
             made.put("at", now.toString());
-            owed.addAll(book.messages.keep(
+            owed.addAll(outside.messages.keep(
                     List.of(new OwnMessages.Own(
                             MessageId.derived(now, List.of(alarm.id().toString(), "unshelved")),
                             AlarmWords.data(alarm, made),
@@ -278,8 +280,13 @@ final class Watchkeeping {
         }
     }
 
-    /** A lookout is no longer there. */
-    void abandon(String name) {
-        book.alarms.abandon(name);
+    @Override
+    public void release(String name, MessageId message) {
+        log.debug("Lookout {} is gone and lets {} go", Remembered.lookout(name), message);
+    }
+
+    @Override
+    public void released(String name) {
+        outside.alarms.abandon(Remembered.lookout(name));
     }
 }

@@ -3,9 +3,9 @@ package org.holtra.service.memory;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.time.ZoneId;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -13,19 +13,14 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
-import org.holtra.core.memory.Memory;
-import org.holtra.core.memory.OperationForms;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.content.CodecUnavailable;
-import org.holtra.core.setup.Lane;
-import org.holtra.core.setup.Lookout;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.Journal;
+import org.holtra.service.journal.RememberedMessages;
 import org.holtra.service.journal.entry.Delivery;
-import org.holtra.service.journal.entry.Remembered;
 import org.holtra.service.journal.entry.StoredMessage;
-import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.SetupAdopted;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
@@ -37,11 +32,11 @@ import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 
 /**
- * Does what lanes with memory do: brings what came to the timelines of its keys, and keeps what comes of it, with the state
- * of the keys, in one transaction. So whatever is interrupted is done again as a whole, and any node does it.
+ * Brings what came to the timelines of its keys, and keeps what comes of it, with the state of the keys, in one transaction.
+ * So whatever is interrupted is done again as a whole, and any node does it.
  */
 @Component
-public class Memories {
+public class TimelineRunner {
 
     /** Keys in one transaction. */
     private static final int KEYS = 500;
@@ -49,33 +44,34 @@ public class Memories {
     /** Messages that came by an instant are committed by so much later; nothing is closed before that. */
     private static final Duration GRACE = Duration.ofMillis(500);
 
-    private static final Logger log = LoggerFactory.getLogger(Memories.class);
+    private static final Logger log = LoggerFactory.getLogger(TimelineRunner.class);
 
     private final MemoryMapper mapper;
     private final States states;
+    private final List<TimelineOwner> owners;
     private final Setups setups;
     private final Store store;
     private final Dispatcher dispatcher;
-    private final Watchkeeping.Book book;
     private final Aside aside = new Aside();
     private volatile int releasedFor = -1;
 
     /** Where messages are. */
     @Component
-    record Store(Journal journal, Readings readings, TransactionTemplate transaction, InstantSource clock) {}
+    record Store(
+            Journal journal, RememberedMessages remembered, TransactionTemplate transaction, InstantSource clock) {}
 
     /** Lanes and lookouts whose allowed lateness has changed since the last step. */
     private final Set<String> lookAgain = ConcurrentHashMap.newKeySet();
 
-    Memories(
+    TimelineRunner(
             MemoryMapper mapper,
             States states,
             Setups setups,
             Store store,
             Dispatcher dispatcher,
-            Watchkeeping.Book book) {
+            List<TimelineOwner> owners) {
         this.mapper = mapper;
-        this.book = book;
+        this.owners = owners;
         this.states = states;
         this.setups = setups;
         this.store = store;
@@ -100,11 +96,12 @@ public class Memories {
         }
     }
 
-    private static Optional<Duration> lateness(Setup setup, String name) {
-        return Remembered.isLookout(name)
-                ? Optional.ofNullable(setup.lookouts().get(Remembered.lookout(name)))
-                        .map(Lookout::lateness)
-                : Optional.ofNullable(setup.lanes().get(name)).map(Lane::memory).map(Memory::lateness);
+    private Optional<Duration> lateness(Setup setup, String name) {
+        return owner(name).lateness(setup, name);
+    }
+
+    private TimelineOwner owner(String name) {
+        return owners.stream().filter(one -> one.owns(name)).findFirst().orElseThrow();
     }
 
     /** Called every so often, by one thread: does all that can be done now. */
@@ -146,21 +143,23 @@ public class Memories {
     /** What is done in one transaction. */
     private final class Doing {
 
-        private final Notes notes = new Notes(mapper, states);
-        private final MemoryStep lanes;
-        private final Watchkeeping lookouts;
+        private final Notes notes = new Notes(mapper, store.remembered, states);
+        private final Map<TimelineOwner, TimelineStep> steps = new LinkedHashMap<>();
 
         Doing(Setup setup) {
-            lanes = new MemoryStep(setup, mapper, states, notes, store);
-            lookouts = new Watchkeeping(setup, states, notes, store, book);
+            owners.forEach(owner -> steps.put(owner, owner.begin(setup, notes)));
+        }
+
+        TimelineStep of(String name) {
+            return steps.get(owner(name));
         }
 
         void end(Instant now, List<Delivery.Owed> leaving) {
-            Stream.concat(lanes.owed().stream(), lookouts.owed().stream()).forEach(one -> {
+            steps.values().stream().flatMap(step -> step.owed().stream()).forEach(one -> {
                 dispatcher.leaves(one);
                 leaving.add(one);
             });
-            lanes.write();
+            steps.values().forEach(TimelineStep::write);
             notes.write(now);
         }
     }
@@ -172,22 +171,22 @@ public class Memories {
             return 0;
         }
         Instant now = store.clock.instant().minus(GRACE);
-        List<MemoryMapper.Row> rows = mapper.claim(names, aside.lanes(now), aside.keys(now), now, KEYS);
+        List<RememberedKey> rows = mapper.claim(names, aside.lanes(now), aside.keys(now), now, KEYS);
         if (rows.isEmpty()) {
             return 0;
         }
-        Map<String, List<MemoryMapper.Came>> came = new HashMap<>();
+        Map<String, List<Came>> came = new HashMap<>();
         List<MessageId> ids = new ArrayList<>();
         mapper.unseen(
-                        rows.stream().map(MemoryMapper.Row::lane).toArray(String[]::new),
-                        rows.stream().map(MemoryMapper.Row::key).toArray(String[]::new))
+                        rows.stream().map(RememberedKey::lane).toArray(String[]::new),
+                        rows.stream().map(RememberedKey::key).toArray(String[]::new))
                 .forEach(one -> {
                     ids.add(new MessageId(one.message()));
                     came.computeIfAbsent(id(one.lane(), one.key()), key -> new ArrayList<>())
                             .add(one);
                 });
-        rows.stream().filter(row -> doesOther(row, setup, came)).forEach(row -> {
-            List<MemoryMapper.Came> all = mapper.all(row.lane(), row.key());
+        rows.stream().filter(row -> isChanged(row, setup, came)).forEach(row -> {
+            List<Came> all = mapper.all(row.lane(), row.key());
             all.forEach(one -> ids.add(new MessageId(one.message())));
             came.put(id(row.lane(), row.key()), all);
         });
@@ -196,14 +195,10 @@ public class Memories {
                 .find(ids.stream().distinct().toList())
                 .forEach(one -> messages.put(one.id().value(), one));
         Doing doing = new Doing(setup);
-        for (MemoryMapper.Row row : rows) {
-            List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
+        for (RememberedKey row : rows) {
+            List<Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
             try {
-                if (Remembered.isLookout(row.lane())) {
-                    doing.lookouts.take(row, its, messages, now);
-                } else {
-                    doing.lanes.take(row, its, messages, now);
-                }
+                doing.of(row.lane()).take(row, its, messages, now);
                 doing.notes.came(its);
             } catch (CodecUnavailable e) {
                 log.debug("Key {} of {} waits: {}", row.key(), row.lane(), e.getMessage());
@@ -215,53 +210,33 @@ public class Memories {
     }
 
     /** Whether what is done with a key has changed since; then what is in its memory comes to it anew. */
-    private static boolean doesOther(MemoryMapper.Row row, Setup setup, Map<String, List<MemoryMapper.Came>> came) {
-        if (row.operation().isEmpty()) {
-            return false;
-        }
-        if (Remembered.isLookout(row.lane())) {
-            String name = Remembered.lookout(row.lane());
-            return !row.operation()
-                    .equals(States.words(setup.lookouts().get(name).watch()));
-        }
-        Memory memory = setup.lanes().get(row.lane()).memory();
-        if (memory.operation() == null) {
-            return OperationForms.read(row.operation()).isPresent();
-        }
-        List<MemoryMapper.Came> its = came.getOrDefault(id(row.lane(), row.key()), List.of());
-        String zone = its.isEmpty() ? row.zone() : its.getLast().zone();
-        return !row.operation()
-                .equals(States.words(memory.timeline(ZoneId.of(zone)).operation()));
+    private boolean isChanged(RememberedKey row, Setup setup, Map<String, List<Came>> came) {
+        return !row.isNew()
+                && owner(row.lane()).isChanged(setup, row, came.getOrDefault(id(row.lane(), row.key()), List.of()));
     }
 
-    /** The names under which lanes and lookouts remember. */
-    private static String[] names(Setup setup) {
-        return Stream.concat(
-                        setup.lanes().values().stream()
-                                .filter(lane -> lane.memory() != null)
-                                .map(Lane::name),
-                        setup.lookouts().keySet().stream().map(name -> Remembered.LOOKOUT + name))
-                .toArray(String[]::new);
+    private String[] names(Setup setup) {
+        return owners.stream().flatMap(owner -> owner.names(setup)).toArray(String[]::new);
     }
 
     private static String id(String lane, String key) {
         return lane + "\u0000" + key;
     }
 
-    /** Called every so often: tells of alarms that were raised while they were shelved, and are shelved no longer. */
-    public void tellUntold() {
+    /** Called every so often: tells what could not be told when it happened. */
+    public void catchUp() {
         if (store.journal.isAway()) {
             return;
         }
         try {
             does(leaving -> {
                 Doing doing = new Doing(setups.current());
-                doing.lookouts.tellUntold();
+                doing.steps.values().forEach(TimelineStep::catchUp);
                 doing.end(store.clock.instant(), leaving);
                 return 0;
             });
         } catch (DataAccessException | TransactionException e) {
-            log.info("What was shelved could not be told of yet: {}", e.getMessage());
+            log.info("Telling what could not be told before waits: {}", e.getMessage());
         }
     }
 
@@ -281,33 +256,21 @@ public class Memories {
     }
 
     private int release(Setup setup, String name, List<Delivery.Owed> leaving) {
-        Lane lane = setup.lanes().get(name);
         Doing doing = new Doing(setup);
-        if (!Remembered.isLookout(name)) {
-            List<MemoryMapper.Row> making = mapper.making(name, KEYS);
-            if (!making.isEmpty()) {
-                making.forEach(row -> doing.lanes.end(lane, row));
-                doing.end(store.clock.instant(), leaving);
-                mapper.forgetKeys(
-                        name, making.stream().map(MemoryMapper.Row::key).toArray(String[]::new));
-                return KEYS;
-            }
+        TimelineStep step = doing.of(name);
+        List<RememberedKey> making = mapper.making(name, KEYS);
+        if (!making.isEmpty()) {
+            making.forEach(step::end);
+            doing.end(store.clock.instant(), leaving);
+            mapper.forgetKeys(name, making.stream().map(RememberedKey::key).toArray(String[]::new));
+            return KEYS;
         }
-        List<MemoryMapper.Left> left = mapper.left(name, KEYS);
-        for (MemoryMapper.Left one : left) {
-            MessageId message = new MessageId(one.message());
-            if (Remembered.isLookout(name)) {
-                log.debug("Lookout {} is gone and lets {} go", name, message);
-            } else if (lane == null) {
-                doing.lanes.settle(message, name, "dropped", "its lane was removed while it was in its memory", null);
-            } else {
-                store.journal.find(message).ifPresent(stored -> doing.lanes.pass(lane, stored, false));
-            }
-            doing.notes.let(name, one.message());
+        List<UUID> left = mapper.left(name, KEYS);
+        for (UUID message : left) {
+            step.release(name, new MessageId(message));
+            doing.notes.letGo(name, message);
         }
-        if (Remembered.isLookout(name)) {
-            doing.lookouts.abandon(Remembered.lookout(name));
-        }
+        step.released(name);
         doing.end(store.clock.instant(), leaving);
         mapper.forgetLane(name);
         return left.size();
