@@ -98,9 +98,8 @@ end $$;
 create function uuid_time(id uuid) returns timestamptz language sql immutable parallel safe as
 $$ select timestamptz 'epoch' + ('x' || left(replace(id::text, '-', ''), 12))::bit(48)::bigint * interval '1 millisecond' $$;
 
--- The hot table: what is still owed. Rows leave it when they are settled. Messages of one device on a lane that keeps order
--- form a line: only the first of a line may be tried. What stands in no line has null there. The order is that in which
--- messages were committed.
+-- The hot table: what is still owed. Rows leave it when they are settled. Deliveries of one device on a lane that keeps
+-- order share an order key: only the first of them may be tried. The order is that in which messages were committed.
 create sequence owed_order cache 1;
 create table owed (
     id              uuid        primary key,
@@ -119,8 +118,8 @@ create table owed (
     correction      integer     not null default 0,
     -- Of its device; null if it is of the message as a whole.
     point           text,
-    line            text collate "C",
-    place           bigint      not null default nextval('owed_order'),
+    order_key       text collate "C",
+    sequence        bigint      not null default nextval('owed_order'),
     -- The name of a replay, and = behind it if it goes under the original key.
     replay          text,
     -- By which look of its owner it was claimed, so that what a node claimed and never heard of can be set free.
@@ -137,9 +136,9 @@ create table owed (
     autovacuum_analyze_threshold = 20000
 );
 
-create index owed_due on owed (outlet, due) where owner is null and line is null;
+create index owed_due on owed (outlet, due) where owner is null and order_key is null;
 create index owed_of_message on owed (message);
-create index owed_line on owed (lane, line, place) where line is not null;
+create index owed_order_key on owed (lane, order_key, sequence) where order_key is not null;
 -- Finds the oldest that a lane owes: ids of messages begin with when they came.
 create index owed_of_lane on owed (lane, outlet, message);
 
@@ -257,7 +256,7 @@ create index idempotency_key_by_received on idempotency_key (received);
 -- How far each inlet has read what it reads page by page.
 create table inlet_cursor (
     inlet           text        primary key,
-    place           text        not null,
+    position        text        not null,
     moved           timestamptz not null
 );
 

@@ -141,7 +141,7 @@ public class Dispatcher {
     }
 
     /**
-     * Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table, and then
+     * Reserves room in memory for a delivery that is about to be committed; false if it must go by the table, and then
      * {@link #leftInTable} is to be called.
      */
     public boolean reserve(Delivery.Owed owed, long bytes) {
@@ -149,17 +149,17 @@ public class Dispatcher {
         return runner != null && runner.reserve(owed, bytes);
     }
 
-    /** A delivery for which a place was kept came to nothing. */
+    /** A delivery for which room was reserved came to nothing. */
     public void unreserve(Delivery.Owed owed, long bytes) {
         runners.get(owed.outlet()).unreserve(owed, bytes);
     }
 
-    /** A delivery for which a place was kept is durable, but this node's no more than another's. */
+    /** A delivery for which room was reserved is durable, but this node's no more than another's. */
     public void notOurs(Delivery.Owed owed, long bytes) {
         runners.get(owed.outlet()).notOurs(owed, bytes);
     }
 
-    /** A delivery for which a place was kept may or may not be durable; {@link #leftInTable} is to be told once that is known. */
+    /** A delivery for which room was reserved may or may not be durable; {@link #leftInTable} is to be told once that is known. */
     public void uncertain(Delivery.Owed owed, long bytes) {
         runners.get(owed.outlet()).uncertain(owed, bytes);
     }
@@ -172,7 +172,7 @@ public class Dispatcher {
         }
     }
 
-    /** A delivery for which no place was kept is durable, or came to nothing. */
+    /** A delivery for which no room was reserved is durable, or came to nothing. */
     public void leftInTable(Delivery.Owed owed) {
         OutletRunner runner = runners.get(owed.outlet());
         if (runner != null) {
@@ -194,11 +194,11 @@ public class Dispatcher {
             runners.values().forEach(OutletRunner::abandon);
         }
         if (news.joins() != node.joins()) {
-            runners.values().forEach(OutletRunner::doubtLines);
+            runners.values().forEach(OutletRunner::doubtOrdered);
             node.saw(news.joins());
         }
         if (company && !node.hasCompany()) {
-            runners.values().forEach(OutletRunner::doubtLines);
+            runners.values().forEach(OutletRunner::doubtOrdered);
         }
         news.freed().forEach(this::wake);
         try {

@@ -16,19 +16,19 @@ import java.util.UUID;
 
 /**
  * What waits in memory for one outlet: a bounded queue a lane, served in turn, so that a busy lane does not keep a quiet
- * one waiting. What stands in a line goes one after the other. Not safe for use by several threads; its runner guards it.
+ * one waiting. What has the same order key goes one after the other. Not safe for use by several threads; its runner guards it.
  */
 final class LaneQueues {
 
-    /** What one lane may have in memory, reserved places included. */
+    /** What one lane may have in memory, reserved room included. */
     static final int BOUND = 2_000;
 
     /** Deliveries of one device on a lane that keeps order. */
-    private static final class Line {
+    private static final class KeyQueue {
         private final Deque<Task> tasks = new ArrayDeque<>();
         private int reserved;
         private boolean busy;
-        /** The one before went back to the table; what was about to join this line must follow it there. */
+        /** The one before went back to the table; what was about to join this queue must follow it there. */
         private boolean stalled;
 
         private boolean isIdle() {
@@ -38,9 +38,9 @@ final class LaneQueues {
 
     private static final class Queue {
         private final Deque<Task> tasks = new ArrayDeque<>();
-        private final Map<String, Line> lines = new HashMap<>();
-        private final Deque<Line> ready = new ArrayDeque<>();
-        private final LinesInTable table = new LinesInTable();
+        private final Map<String, KeyQueue> byKey = new HashMap<>();
+        private final Deque<KeyQueue> ready = new ArrayDeque<>();
+        private final KeysInTable table = new KeysInTable();
         private int size;
         private int reserved;
 
@@ -48,17 +48,17 @@ final class LaneQueues {
             return BOUND - size - reserved;
         }
 
-        private Line line(String name) {
-            return lines.computeIfAbsent(name, fresh -> new Line());
+        private KeyQueue of(String name) {
+            return byKey.computeIfAbsent(name, fresh -> new KeyQueue());
         }
 
         private void forgetIfIdle(String name) {
-            Line line = lines.get(name);
-            if (line != null && line.reserved == 0) {
-                line.stalled = false;
+            KeyQueue waiting = byKey.get(name);
+            if (waiting != null && waiting.reserved == 0) {
+                waiting.stalled = false;
             }
-            if (line != null && line.isIdle()) {
-                lines.remove(name);
+            if (waiting != null && waiting.isIdle()) {
+                byKey.remove(name);
             }
         }
     }
@@ -84,10 +84,10 @@ final class LaneQueues {
         Set<UUID> ids = new HashSet<>();
         for (Queue queue : queues.values()) {
             queue.tasks.forEach(task -> ids.add(task.delivery().id()));
-            queue.lines
+            queue.byKey
                     .values()
-                    .forEach(line ->
-                            line.tasks.forEach(task -> ids.add(task.delivery().id())));
+                    .forEach(waiting -> waiting.tasks.forEach(
+                            task -> ids.add(task.delivery().id())));
         }
         return ids;
     }
@@ -96,64 +96,64 @@ final class LaneQueues {
         return queues.computeIfAbsent(lane, name -> new Queue());
     }
 
-    /** Of a lane's lines, those that have something in the table. */
-    LinesInTable table(String lane) {
+    /** Of a lane's order keys, those that have something in the table. */
+    KeysInTable table(String lane) {
         return queue(lane).table;
     }
 
     /**
-     * Keeps a place for a task that is about to be committed; false if there is none, or if it would overtake what its line
+     * Reserves room for a task that is about to be committed; false if there is none, or if it would overtake what its key
      * has in the table. Then {@link LinesInTable#arrived} must be told once it is committed.
      *
-     * @param line null if it stands in none
+     * @param orderKey null if it has none
      */
-    boolean reserve(String lane, String line, long bytes) {
+    boolean reserve(String lane, String orderKey, long bytes) {
         Queue queue = queue(lane);
-        boolean behind = line != null && queue.table.has(line);
+        boolean behind = orderKey != null && queue.table.has(orderKey);
         if (behind || queue.room() <= 0 || !budget.take(bytes)) {
-            if (line != null) {
-                queue.table.leaves(line);
+            if (orderKey != null) {
+                queue.table.leaves(orderKey);
             }
             return false;
         }
         queue.reserved++;
-        if (line != null) {
-            queue.line(line).reserved++;
+        if (orderKey != null) {
+            queue.of(orderKey).reserved++;
         }
         return true;
     }
 
-    void unreserve(String lane, String line, long bytes) {
+    void unreserve(String lane, String orderKey, long bytes) {
         Queue queue = queue(lane);
-        if (free(queue, line)) {
+        if (free(queue, orderKey)) {
             budget.give(bytes);
         }
     }
 
-    private static boolean free(Queue queue, String line) {
+    private static boolean free(Queue queue, String orderKey) {
         if (queue.reserved == 0) {
             return false;
         }
         queue.reserved--;
-        if (line != null) {
-            Line of = queue.lines.get(line);
+        if (orderKey != null) {
+            KeyQueue of = queue.byKey.get(orderKey);
             if (of == null || of.reserved == 0) {
                 return true;
             }
             of.reserved--;
-            queue.forgetIfIdle(line);
+            queue.forgetIfIdle(orderKey);
         }
         return true;
     }
 
-    /** Fills a reserved place; false if what stood before it went back to the table, where it must follow. */
+    /** Takes reserved room; false if what came before it went back to the table, where it must follow. */
     boolean fill(Task task) {
         Queue queue = queue(task.lane());
-        Line line = task.line() == null ? null : queue.lines.get(task.line());
-        boolean stalled = line != null && line.stalled;
-        free(queue, task.line());
+        KeyQueue waiting = task.orderKey() == null ? null : queue.byKey.get(task.orderKey());
+        boolean stalled = waiting != null && waiting.stalled;
+        free(queue, task.orderKey());
         if (stalled) {
-            queue.table.leaves(task.line());
+            queue.table.leaves(task.orderKey());
             budget.give(task.bytes());
             return false;
         }
@@ -168,13 +168,13 @@ final class LaneQueues {
     }
 
     private void enqueue(Queue queue, Task task) {
-        if (task.line() == null) {
+        if (task.orderKey() == null) {
             queue.tasks.add(task);
         } else {
-            Line line = queue.line(task.line());
-            line.tasks.add(task);
-            if (!line.busy && line.tasks.size() == 1) {
-                queue.ready.add(line);
+            KeyQueue waiting = queue.of(task.orderKey());
+            waiting.tasks.add(task);
+            if (!waiting.busy && waiting.tasks.size() == 1) {
+                queue.ready.add(waiting);
             }
         }
         queue.size++;
@@ -202,8 +202,8 @@ final class LaneQueues {
     /** The task that is next, which stays where it is. */
     Optional<Task> peek() {
         for (Queue queue : queues.values()) {
-            Line line = queue.ready.peek();
-            Task task = !queue.tasks.isEmpty() || line == null ? queue.tasks.peek() : line.tasks.peek();
+            KeyQueue waiting = queue.ready.peek();
+            Task task = !queue.tasks.isEmpty() || waiting == null ? queue.tasks.peek() : waiting.tasks.peek();
             if (task != null) {
                 return Optional.of(task);
             }
@@ -216,65 +216,65 @@ final class LaneQueues {
         if (task != null) {
             return task;
         }
-        Line line = queue.ready.poll();
-        if (line == null) {
+        KeyQueue waiting = queue.ready.poll();
+        if (waiting == null) {
             return null;
         }
-        line.busy = true;
-        return line.tasks.poll();
+        waiting.busy = true;
+        return waiting.tasks.poll();
     }
 
     /** The task was taken out and has not been tried: it stands first again. */
     void back(Task task) {
         Queue queue = queue(task.lane());
-        if (task.line() == null) {
+        if (task.orderKey() == null) {
             queue.tasks.addFirst(task);
         } else {
-            Line line = queue.line(task.line());
-            line.busy = false;
-            line.tasks.addFirst(task);
-            queue.ready.addFirst(line);
+            KeyQueue waiting = queue.of(task.orderKey());
+            waiting.busy = false;
+            waiting.tasks.addFirst(task);
+            queue.ready.addFirst(waiting);
         }
         queue.size++;
         size++;
     }
 
     /**
-     * The task is settled, or back in the table; its line goes on.
+     * The task is settled, or back in the table; its order key goes on.
      *
-     * @return whether its line is at its end here, and has more in the table
+     * @return whether its order key is at its end here, and has more in the table
      */
     boolean done(Task task) {
         budget.give(task.bytes());
-        if (task.line() == null) {
+        if (task.orderKey() == null) {
             return false;
         }
         Queue queue = queue(task.lane());
-        Line line = queue.line(task.line());
-        line.busy = false;
-        if (!line.tasks.isEmpty()) {
-            queue.ready.add(line);
+        KeyQueue waiting = queue.of(task.orderKey());
+        waiting.busy = false;
+        if (!waiting.tasks.isEmpty()) {
+            queue.ready.add(waiting);
             return false;
         }
-        queue.forgetIfIdle(task.line());
-        return queue.table.has(task.line());
+        queue.forgetIfIdle(task.orderKey());
+        return queue.table.has(task.orderKey());
     }
 
     /** A task is about to go back to the table: takes out what stands behind it, which must follow. */
     List<Task> stall(Task task) {
-        if (task.line() == null) {
+        if (task.orderKey() == null) {
             return List.of();
         }
         Queue queue = queue(task.lane());
-        Line line = queue.line(task.line());
-        line.stalled = line.reserved > 0;
-        List<Task> behind = new ArrayList<>(line.tasks);
-        line.tasks.clear();
+        KeyQueue waiting = queue.of(task.orderKey());
+        waiting.stalled = waiting.reserved > 0;
+        List<Task> behind = new ArrayList<>(waiting.tasks);
+        waiting.tasks.clear();
         queue.size -= behind.size();
         size -= behind.size();
-        queue.table.leaves(task.line());
+        queue.table.leaves(task.orderKey());
         behind.forEach(one -> {
-            queue.table.leaves(one.line());
+            queue.table.leaves(one.orderKey());
             budget.give(one.bytes());
         });
         return behind;
@@ -289,8 +289,8 @@ final class LaneQueues {
             }
         });
         removed.stream()
-                .filter(task -> task.line() != null)
-                .forEach(task -> queue(task.lane()).table.leaves(task.line()));
+                .filter(task -> task.orderKey() != null)
+                .forEach(task -> queue(task.lane()).table.leaves(task.orderKey()));
         return removed;
     }
 
@@ -303,13 +303,13 @@ final class LaneQueues {
     private List<Task> empty(Queue queue) {
         List<Task> removed = new ArrayList<>(queue.tasks);
         queue.tasks.clear();
-        for (Line line : queue.lines.values()) {
-            removed.addAll(line.tasks);
-            line.tasks.clear();
-            line.stalled = line.reserved > 0;
+        for (KeyQueue waiting : queue.byKey.values()) {
+            removed.addAll(waiting.tasks);
+            waiting.tasks.clear();
+            waiting.stalled = waiting.reserved > 0;
         }
         queue.ready.clear();
-        queue.lines.values().removeIf(Line::isIdle);
+        queue.byKey.values().removeIf(KeyQueue::isIdle);
         size -= queue.size;
         queue.size = 0;
         removed.forEach(task -> budget.give(task.bytes()));

@@ -189,19 +189,19 @@ final class OutletRunner {
     }
 
     /**
-     * Keeps a place in memory for a delivery that is about to be committed; false if it must go by the table, and then
+     * Reserves room in memory for a delivery that is about to be committed; false if it must go by the table, and then
      * {@link #leftInTable} is to be told.
      */
     boolean reserve(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
             if (closed || sink == null || lanes.closed.contains(owed.lane())) {
-                if (owed.line() != null) {
-                    queues.table(owed.lane()).leaves(owed.line());
+                if (owed.orderKey() != null) {
+                    queues.table(owed.lane()).leaves(owed.orderKey());
                 }
                 return false;
             }
-            return queues.reserve(owed.lane(), owed.line(), bytes);
+            return queues.reserve(owed.lane(), owed.orderKey(), bytes);
         } finally {
             lock.unlock();
         }
@@ -210,7 +210,7 @@ final class OutletRunner {
     void unreserve(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
-            queues.unreserve(owed.lane(), owed.line(), bytes);
+            queues.unreserve(owed.lane(), owed.orderKey(), bytes);
         } finally {
             lock.unlock();
         }
@@ -220,8 +220,8 @@ final class OutletRunner {
     void leaves(Delivery.Owed owed) {
         lock.lock();
         try {
-            if (owed.line() != null) {
-                queues.table(owed.lane()).leaves(owed.line());
+            if (owed.orderKey() != null) {
+                queues.table(owed.lane()).leaves(owed.orderKey());
             }
         } finally {
             lock.unlock();
@@ -229,14 +229,14 @@ final class OutletRunner {
     }
 
     /**
-     * A place was kept, and nobody can tell whether the delivery is in the table: what comes for its line goes by the table
+     * Room was reserved, and nobody can tell whether the delivery is in the table: what comes under its order key goes by the table
      * until that is known, and {@link #leftInTable} is to be told then.
      */
     void uncertain(Delivery.Owed owed, long bytes) {
         lock.lock();
         try {
             leaves(owed);
-            queues.unreserve(owed.lane(), owed.line(), bytes);
+            queues.unreserve(owed.lane(), owed.orderKey(), bytes);
         } finally {
             lock.unlock();
         }
@@ -254,18 +254,18 @@ final class OutletRunner {
         }
     }
 
-    /** A place was kept, but the delivery is in the table and nobody's. */
+    /** Room was reserved, but the delivery is in the table and nobody's. */
     void notOurs(Delivery.Owed owed, long bytes) {
         uncertain(owed, bytes);
         leftInTable(owed);
     }
 
-    /** What found no place in memory is in the table now, or came to nothing. */
+    /** What found no room in memory is in the table now, or came to nothing. */
     void leftInTable(Delivery.Owed owed) {
         lock.lock();
         try {
-            if (owed.line() != null) {
-                queues.table(owed.lane()).arrived(owed.line());
+            if (owed.orderKey() != null) {
+                queues.table(owed.lane()).arrived(owed.orderKey());
             }
         } finally {
             lock.unlock();
@@ -316,14 +316,14 @@ final class OutletRunner {
 
     private boolean forgetIfOthers(Task task) {
         boolean others = isOthers(task);
-        if (others && task.line() != null) {
-            queues.table(task.lane()).arrived(task.line());
+        if (others && task.orderKey() != null) {
+            queues.table(task.lane()).arrived(task.orderKey());
         }
         return others;
     }
 
-    /** Another node was here, and may have left something in lines. */
-    void doubtLines() {
+    /** Another node was here, and may have left something under order keys. */
+    void doubtOrdered() {
         lock.lock();
         try {
             queues.doubtAll();
@@ -415,14 +415,14 @@ final class OutletRunner {
             if (!plan.claim().owner().equals(context.node().id())) {
                 // Given up while it looked: what it claimed is nobody's once that is found out.
                 context.backlog().doubt(plan.claim());
-                doubtLines();
+                doubtOrdered();
                 return;
             }
             for (Delivery delivery : found.claimed()) {
                 Task task = new Task(delivery, null, plan.claim().owner());
                 if (lanes.closed.contains(task.lane())) {
-                    if (task.line() != null) {
-                        queues.table(task.lane()).leaves(task.line());
+                    if (task.orderKey() != null) {
+                        queues.table(task.lane()).leaves(task.orderKey());
                     }
                     closedMeanwhile.add(task);
                 } else {

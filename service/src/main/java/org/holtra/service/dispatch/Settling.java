@@ -40,9 +40,9 @@ final class Settling {
     record Settled(Task task, Settlement settlement) {}
 
     /**
-     * What stands in a line waits until it is durable that the one before is settled, or a crash between would turn their
+     * What has an order key waits until it is durable that the one before is settled, or a crash between would turn their
      * order round; the others make room for the next at once, so that many are settled in one commit. What goes back to
-     * the table takes with it what stands behind it in its line.
+     * the table takes with it what comes after it under its order key.
      */
     void settle(List<Settled> settled) throws InterruptedException {
         List<CompletableFuture<Void>> awaited = new ArrayList<>();
@@ -55,7 +55,7 @@ final class Settling {
                 behind.addAll(stall(one.task));
             }
             CompletableFuture<Void> written = context.journal().settle(one.settlement, one.task.owner());
-            if (waits || one.task.line() != null) {
+            if (waits || one.task.orderKey() != null) {
                 awaited.add(written);
             } else {
                 written.whenComplete((nothing, failure) -> {
@@ -136,8 +136,8 @@ final class Settling {
         lock.lock();
         try {
             tasks.stream()
-                    .filter(task -> task.line() != null)
-                    .forEach(task -> queues.table(task.lane()).arrived(task.line()));
+                    .filter(task -> task.orderKey() != null)
+                    .forEach(task -> queues.table(task.lane()).arrived(task.orderKey()));
         } finally {
             lock.unlock();
         }

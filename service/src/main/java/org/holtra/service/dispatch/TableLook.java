@@ -15,7 +15,7 @@ import org.holtra.service.journal.Backlog;
 import org.holtra.service.journal.entry.Delivery;
 
 /**
- * Goes through what the table holds for one outlet: what stands in no line by when it is due, and each ordered lane's lines
+ * Goes through what the table holds for one outlet: what has no order key by when it is due, and each ordered lane's keys
  * one after another, a part at each look. All but {@link #run} is guarded by the outlet's runner.
  */
 final class TableLook {
@@ -26,12 +26,12 @@ final class TableLook {
     /** What one look is to do. */
     record Plan(Backlog.Claim claim, Instant until, int wanted, Collection<String> closed, List<Step> steps) {}
 
-    private record Seen(Step step, Backlog.Lines lines) {}
+    private record Seen(Step step, Backlog.Ordered ordered) {}
 
-    /** @param next when what stands in no line should be looked at again */
+    /** @param next when what has no order key should be looked at again */
     record Found(List<Delivery> claimed, Instant next, List<Seen> seen) {}
 
-    /** A pass through the lines of a lane, from the first to the last. */
+    /** A pass through the order keys of a lane, from the first to the last. */
     private static final class Pass {
         private final long first;
         private final Set<String> left = new HashSet<>();
@@ -82,10 +82,10 @@ final class TableLook {
                 more = true;
                 break;
             }
-            Backlog.Lines lines =
-                    backlog.claimLines(plan.claim, step.lane, step.after, plan.until, plan.wanted - claimed.size());
-            claimed.addAll(lines.claimed());
-            seen.add(new Seen(step, lines));
+            Backlog.Ordered ordered =
+                    backlog.claimOrdered(plan.claim, step.lane, step.after, plan.until, plan.wanted - claimed.size());
+            claimed.addAll(ordered.claimed());
+            seen.add(new Seen(step, ordered));
         }
         Instant next = due == null ? Instant.MAX : due;
         return new Found(claimed, more ? Instant.EPOCH : next, seen);
@@ -106,10 +106,11 @@ final class TableLook {
         }
     }
 
-    private static Set<String> taken(Backlog.Lines lines) {
-        Set<String> taken =
-                lines.claimed().stream().map(delivery -> delivery.owed().line()).collect(Collectors.toSet());
-        taken.removeAll(lines.waiting());
+    private static Set<String> taken(Backlog.Ordered ordered) {
+        Set<String> taken = ordered.claimed().stream()
+                .map(delivery -> delivery.owed().orderKey())
+                .collect(Collectors.toSet());
+        taken.removeAll(ordered.waiting());
         return taken;
     }
 
@@ -120,7 +121,7 @@ final class TableLook {
         return a.isBefore(b) ? a : b;
     }
 
-    /** Something may be due then, perhaps in lines that a pass under way has gone by. */
+    /** Something may be due then, perhaps under keys that a pass under way has gone by. */
     void asked(Instant time) {
         passes.values().forEach(pass -> pass.due = earlier(pass.due, time));
     }
@@ -129,17 +130,17 @@ final class TableLook {
     Instant apply(Found found, LaneQueues queues) {
         Instant next = found.next;
         for (Seen seen : found.seen) {
-            LinesInTable table = queues.table(seen.step.lane);
-            table.taken(taken(seen.lines), seen.step.look);
+            KeysInTable table = queues.table(seen.step.lane);
+            table.taken(taken(seen.ordered), seen.step.look);
             Pass pass = passes.get(seen.step.lane);
             if (pass == null) {
                 continue;
             }
-            if (pass.left.size() <= LinesInTable.BOUND) {
-                pass.left.addAll(seen.lines.waiting());
+            if (pass.left.size() <= KeysInTable.BOUND) {
+                pass.left.addAll(seen.ordered.waiting());
             }
-            pass.due = earlier(pass.due, seen.lines.nextDue());
-            pass.after = seen.lines.last();
+            pass.due = earlier(pass.due, seen.ordered.nextDue());
+            pass.after = seen.ordered.last();
             if (pass.after == null) {
                 table.passed(pass.left, pass.first);
                 passes.remove(seen.step.lane);

@@ -21,8 +21,8 @@ record Task(Delivery delivery, Message message, UUID owner) {
     }
 
     /** Null if it stands in none. */
-    String line() {
-        return delivery.owed().line();
+    String orderKey() {
+        return delivery.owed().orderKey();
     }
 
     String device() {

@@ -25,18 +25,18 @@ import org.springframework.stereotype.Component;
 @Component
 public class Backlog {
 
-    /** So many lines are looked at in one statement. */
+    /** So many order keys are looked at in one statement. */
     private static final int HEADS = 1_000;
 
     /**
-     * A part of a lane's lines.
+     * What was claimed of a part of a lane's order keys.
      *
-     * @param claimed in the order they are to be sent, line by line
-     * @param waiting lines of which something stays in the table
-     * @param nextDue when a line that nobody has in hand may be tried; null if there is none
-     * @param last the last line looked at, to go on after it; null if there are no more
+     * @param claimed in the order they are to be sent, one order key after the other
+     * @param waiting order keys of which something stays in the table
+     * @param nextDue when an order key that nobody has in hand may be tried; null if there is none
+     * @param last the last order key looked at, to go on after it; null if there are no more
      */
-    public record Lines(List<Delivery> claimed, Set<String> waiting, Instant nextDue, String last) {}
+    public record Ordered(List<Delivery> claimed, Set<String> waiting, Instant nextDue, String last) {}
 
     /**
      * By what a node takes deliveries into its hands.
@@ -56,7 +56,7 @@ public class Backlog {
     }
 
     /**
-     * Claims up to so many deliveries of an outlet that are due and stand in no line, the longest due first.
+     * Claims up to so many deliveries of an outlet that are due and have no order key, the longest due first.
      *
      * @param since what was due before is not looked for
      * @param closed lanes whose deliveries stay
@@ -67,40 +67,40 @@ public class Backlog {
                 .claim(claim.owner, claim.look, outlet, since, until, limit, closed.toArray(String[]::new)));
     }
 
-    /** When the next delivery of an outlet that stands in no line and is nobody's is due; empty if there is none. */
+    /** When the next delivery of an outlet that has no order key and is nobody's is due; empty if there is none. */
     public Optional<Instant> nextDue(String outlet, Collection<String> closed) {
         return Optional.ofNullable(mappers.owed().nextDue(outlet, closed.toArray(String[]::new)));
     }
 
     /**
-     * Goes through the lines of a lane and claims from those whose first is due.
+     * Goes through the order keys of a lane and claims from those whose first delivery is due.
      *
-     * @param after the line to go on after; empty to begin
+     * @param after the order key to go on after; empty to begin
      * @param until what is due by then
      * @param limit how many deliveries at most
      */
-    public Lines claimLines(Claim claim, String lane, String after, Instant until, int limit) {
+    public Ordered claimOrdered(Claim claim, String lane, String after, Instant until, int limit) {
         List<OwedMapper.Head> heads = mappers.owed().heads(lane, after, HEADS);
         Set<String> waiting = new HashSet<>();
         List<OwedMapper.Head> chosen = new ArrayList<>();
         Instant nextDue = null;
-        String last = heads.size() < HEADS ? null : heads.getLast().line();
+        String last = heads.size() < HEADS ? null : heads.getLast().orderKey();
         for (OwedMapper.Head head : heads) {
             if (head.owned()) {
-                waiting.add(head.line());
+                waiting.add(head.orderKey());
             } else if (head.due().isAfter(until)) {
-                waiting.add(head.line());
+                waiting.add(head.orderKey());
                 nextDue = nextDue == null || head.due().isBefore(nextDue) ? head.due() : nextDue;
             } else if (chosen.size() < limit) {
                 chosen.add(head);
                 if (chosen.size() == limit) {
-                    last = head.line();
+                    last = head.orderKey();
                     break;
                 }
             }
         }
         List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(claim, lane, chosen, limit, waiting);
-        return new Lines(claimed, waiting, nextDue, last);
+        return new Ordered(claimed, waiting, nextDue, last);
     }
 
     /** A look came to nothing, and what it claimed is in nobody's hands; should any of it turn up, it is nobody's. */
@@ -125,15 +125,15 @@ public class Backlog {
             Claim claim, String lane, List<OwedMapper.Head> chosen, int limit, Set<String> waiting) {
         UUID[] ids = column(chosen, OwedMapper.Head::id, UUID[]::new);
         List<ClaimedRow> rows =
-                mappers.owed().claimLines(claim.owner, claim.look, ids, Math.max(1, limit / chosen.size()));
-        Map<String, Long> places = new LinkedHashMap<>();
-        chosen.forEach(head -> places.put(head.line(), -1L));
-        rows.forEach(row -> places.put(row.line(), row.place()));
+                mappers.owed().claimOrdered(claim.owner, claim.look, ids, Math.max(1, limit / chosen.size()));
+        Map<String, Long> sequences = new LinkedHashMap<>();
+        chosen.forEach(head -> sequences.put(head.orderKey(), -1L));
+        rows.forEach(row -> sequences.put(row.orderKey(), row.sequence()));
         waiting.addAll(mappers.owed()
                 .longer(
                         lane,
-                        places.keySet().toArray(String[]::new),
-                        places.values().toArray(Long[]::new)));
+                        sequences.keySet().toArray(String[]::new),
+                        sequences.values().toArray(Long[]::new)));
         return withMessages(rows);
     }
 

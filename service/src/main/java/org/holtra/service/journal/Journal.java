@@ -474,14 +474,14 @@ public class Journal implements AutoCloseable {
         return new Kept(mine, null);
     }
 
-    /** @return of what stands in a line, that which this node does not own */
+    /** @return of the deliveries with an order key, those this node does not own */
     private Set<UUID> insert(List<Delivery.Owed> owed, UUID[] owners, long joins) {
-        if (owed.stream().allMatch(one -> one.line() == null)) {
+        if (owed.stream().allMatch(one -> one.orderKey() == null)) {
             mappers.owed.insert(OwedColumns.of(owed), owners);
             return Set.of();
         }
         mappers.owed.lockOrder();
-        return mappers.owed.insertInLines(OwedColumns.of(owed), owners, node.id(), joins);
+        return mappers.owed.insertOrdered(OwedColumns.of(owed), owners, node.id(), joins);
     }
 
     /** Of these messages, those of which another node took one like it before; with the id of that one. */

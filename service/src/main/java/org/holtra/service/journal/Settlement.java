@@ -29,9 +29,9 @@ public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, Stri
         TRIED
     }
 
-    /** Whether something waits until it is written: what stands behind it in its line, or what looks at the table next. */
+    /** Whether something waits until it is written: what comes after it under its order key, or what looks at the table next. */
     boolean isAwaited() {
-        return fate == Kind.WAITING || owed.line() != null;
+        return fate == Kind.WAITING || owed.orderKey() != null;
     }
 
     /** A delivery that goes back to the table without an attempt, to be claimed again when it is due. */

@@ -20,7 +20,7 @@ public record Delivery(Owed owed, StoredMessage message) {
      * @param frozen the exact content of an attempt whose outcome is unknown, to be sent again as it was; or null
      * @param reason why it still waits, or null
      * @param part what of the message it is
-     * @param line the device whose deliveries on its lane go one after the other; null where they need not
+     * @param orderKey the device whose deliveries on its lane go one after the other; null where they need not
      */
     public record Owed(
             UUID id,
@@ -34,11 +34,12 @@ public record Delivery(Owed owed, StoredMessage message) {
             byte[] frozen,
             String reason,
             Part part,
-            String line) {
+            String orderKey) {
 
         /** The same, with how it went so far. */
         public Owed after(int made, Instant dueThen, Instant givesUpThen, byte[] frozenThen, String why) {
-            return new Owed(id, message, lane, outlet, device, made, dueThen, givesUpThen, frozenThen, why, part, line);
+            return new Owed(
+                    id, message, lane, outlet, device, made, dueThen, givesUpThen, frozenThen, why, part, orderKey);
         }
     }
 

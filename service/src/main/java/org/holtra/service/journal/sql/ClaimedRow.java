@@ -21,8 +21,8 @@ public record ClaimedRow(
         String reason,
         int correction,
         String point,
-        String line,
-        long place,
+        String orderKey,
+        long sequence,
         String replay,
         boolean late) {
 
@@ -40,7 +40,7 @@ public record ClaimedRow(
                         frozen,
                         reason,
                         new Delivery.Part(point, correction, replay, late),
-                        line),
+                        orderKey),
                 stored);
     }
 }

@@ -13,16 +13,16 @@ import org.holtra.service.journal.entry.Cursor;
 public interface CursorMapper {
 
     /** Null if the inlet has read nothing yet. */
-    @Select("select place from inlet_cursor where inlet = #{inlet}")
+    @Select("select position from inlet_cursor where inlet = #{inlet}")
     @Options(flushCache = FlushCachePolicy.TRUE)
     String find(@Param("inlet") String inlet);
 
-    /** Fails, and with it the transaction, if the cursor stands elsewhere: a place is never null. */
+    /** Fails, and with it the transaction, if the cursor stands elsewhere: a position is never null. */
     @Insert("""
-            insert into inlet_cursor (inlet, place, moved)
+            insert into inlet_cursor (inlet, position, moved)
             values (#{c.inlet}, #{c.after}, #{at})
             on conflict (inlet) do update set
-              place = case when inlet_cursor.place = #{c.before} then #{c.after} end, moved = #{at}
+              position = case when inlet_cursor.position = #{c.before} then #{c.after} end, moved = #{at}
             """)
     void move(@Param("c") Cursor cursor, @Param("at") Instant at);
 }

@@ -72,7 +72,7 @@ public interface DeadLetterMapper {
 
     /**
      * Back among the owed, due at once and for a fresh stretch of patience: for this outlet, or for the one that the lane
-     * has now. Says for which outlets. They stand in no line: what came after them has gone by.
+     * has now. Says for which outlets. They have no order key: what came after them has gone by.
      */
     @Select("""
             with gone as (

@@ -21,10 +21,10 @@ public interface LaneDebtMapper {
             """)
     int prolong(@Param("lane") String lane, @Param("since") Instant since, @Param("now") Instant now);
 
-    /** From now on what a lane owes stands in lines by device, or in none. */
+    /** From now on what a lane owes keeps the order of devices, or none. */
     @Update("""
-            update owed set line = case when #{ordered} then device end
-            where lane = #{lane} and line is distinct from case when #{ordered} then device end
+            update owed set order_key = case when #{ordered} then device end
+            where lane = #{lane} and order_key is distinct from case when #{ordered} then device end
             """)
     int order(@Param("lane") String lane, @Param("ordered") boolean ordered);
 

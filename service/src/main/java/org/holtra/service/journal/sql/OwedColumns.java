@@ -22,7 +22,7 @@ public record OwedColumns(
         String[] reason,
         Integer[] correction,
         String[] point,
-        String[] line,
+        String[] orderKey,
         String[] replay,
         Boolean[] late) {
 
@@ -41,7 +41,7 @@ public record OwedColumns(
                 column(owed, Delivery.Owed::reason, String[]::new),
                 column(owed, one -> one.part().correction(), Integer[]::new),
                 column(owed, one -> one.part().point(), String[]::new),
-                column(owed, Delivery.Owed::line, String[]::new),
+                column(owed, Delivery.Owed::orderKey, String[]::new),
                 column(owed, one -> one.part().replay(), String[]::new),
                 column(owed, one -> one.part().late(), Boolean[]::new));
     }

@@ -21,20 +21,20 @@ import org.holtra.service.journal.entry.HeldDelivery;
 public interface OwedMapper {
 
     String CLAIMED = """
-            id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, correction, point, line,
-            place, replay, late
+            id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, correction, point, order_key,
+            sequence, replay, late
             """;
 
     String ROWS = """
             insert into owed (id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason,
-                              correction, point, line, replay, owner)
+                              correction, point, order_key, replay, owner)
             """;
 
     String FROM_COLUMNS = """
             from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                         #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
                         #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[], #{c.correction}::int[],
-                        #{c.point}::text[], #{c.line}::text[], #{c.replay}::text[], #{owners}::uuid[])
+                        #{c.point}::text[], #{c.orderKey}::text[], #{c.replay}::text[], #{owners}::uuid[])
             """;
 
     /** @param owners the node that dispatches it from memory, or null where memory has no room */
@@ -42,8 +42,8 @@ public interface OwedMapper {
     void insert(@Param("c") OwedColumns columns, @Param("owners") UUID[] owners);
 
     /**
-     * Keeps the order of commits: until the end of the transaction no other node gives places in a line, so that a higher
-     * place is never seen before a lower one.
+     * Keeps the order of commits: until the end of the transaction no other node gives out sequence numbers, so that a higher
+     * one is never seen before a lower one.
      */
     @Select("select true from (select pg_advisory_xact_lock(20260)) locked")
     @Options(flushCache = FlushCachePolicy.TRUE)
@@ -51,7 +51,7 @@ public interface OwedMapper {
 
     /**
      * The same as {@link #insert} after {@link #lockOrder}, but where other nodes are, or were since this one knew of
-     * none, what stands in a line is owned by nobody. Says which those are.
+     * none, deliveries with an order key are owned by nobody. Says which those are.
      *
      * @param joins how many nodes had joined when it was decided what this node owns
      */
@@ -59,21 +59,21 @@ public interface OwedMapper {
             with kept as (
             """ + ROWS + """
               select u.id, u.message, u.received, u.lane, u.outlet, u.device, u.attempts, u.due, u.gives_up, u.frozen,
-                     u.reason, u.correction, u.point, u.line, u.replay, case when u.line is null or a.alone then u.owner end
+                     u.reason, u.correction, u.point, u.order_key, u.replay, case when u.order_key is null or a.alone then u.owner end
               from unnest(#{c.id}::uuid[], #{c.message}::uuid[], #{c.received}::timestamptz[], #{c.lane}::text[],
                           #{c.outlet}::text[], #{c.device}::text[], #{c.attempts}::int[], #{c.due}::timestamptz[],
                           #{c.givesUp}::timestamptz[], #{c.frozen}::bytea[], #{c.reason}::text[], #{c.correction}::int[],
-                          #{c.point}::text[], #{c.line}::text[], #{c.replay}::text[], #{owners}::uuid[]) with ordinality
+                          #{c.point}::text[], #{c.orderKey}::text[], #{c.replay}::text[], #{owners}::uuid[]) with ordinality
                      as u(id, message, received, lane, outlet, device, attempts, due, gives_up, frozen, reason, correction,
-                          point, line, replay, owner, n),
+                          point, order_key, replay, owner, n),
                    (select (select last_value from node_joins) = #{joins}
                            and not exists (select 1 from node where id != #{node}) as alone) a
               order by u.n
-              returning id, owner, line)
-            select id from kept where owner is null and line is not null
+              returning id, owner, order_key)
+            select id from kept where owner is null and order_key is not null
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    Set<UUID> insertInLines(
+    Set<UUID> insertOrdered(
             @Param("c") OwedColumns columns,
             @Param("owners") UUID[] owners,
             @Param("node") UUID node,
@@ -124,15 +124,15 @@ public interface OwedMapper {
         @Arg(column = "reason", javaType = String.class),
         @Arg(column = "correction", javaType = int.class),
         @Arg(column = "point", javaType = String.class),
-        @Arg(column = "line", javaType = String.class),
-        @Arg(column = "place", javaType = long.class),
+        @Arg(column = "order_key", javaType = String.class),
+        @Arg(column = "sequence", javaType = long.class),
         @Arg(column = "replay", javaType = String.class),
         @Arg(column = "late", javaType = boolean.class)
     })
     @Select("""
             with claimed as (
               update owed set owner = #{node}, claim = #{claim}
-              where id in (select id from owed where outlet = #{outlet} and owner is null and line is null and due >= #{since} and due <= #{until}
+              where id in (select id from owed where outlet = #{outlet} and owner is null and order_key is null and due >= #{since} and due <= #{until}
                              and lane != all(#{closed}::text[])
                            order by due limit #{limit} for update skip locked)
               returning
@@ -152,66 +152,67 @@ public interface OwedMapper {
 
     @Select("""
             select min(due) from owed
-            where outlet = #{outlet} and owner is null and line is null and lane != all(#{closed}::text[])
+            where outlet = #{outlet} and owner is null and order_key is null and lane != all(#{closed}::text[])
             """)
     Instant nextDue(@Param("outlet") String outlet, @Param("closed") String[] closed);
 
     /**
-     * The first of each line of a lane, in the order of the lines, after one.
+     * The first delivery of each order key of a lane, by order key, after one.
      *
      * @param owned whether a node has it in hand
      */
-    record Head(String line, UUID id, Instant due, boolean owned) {}
+    record Head(String orderKey, UUID id, Instant due, boolean owned) {}
 
-    /** Goes from line to line in the index, so that what stands behind the first of a line costs nothing. */
+    /** Goes from key to key in the index, so that what waits behind the first of a key costs nothing. */
     @Select("""
             with recursive head as (
-              (select line, place, id, due, owner from owed where lane = #{lane} and line > #{after}
-               order by line, place limit 1)
+              (select order_key, sequence, id, due, owner from owed where lane = #{lane} and order_key > #{after}
+               order by order_key, sequence limit 1)
               union all
               select n.* from head h cross join lateral (
-                select line, place, id, due, owner from owed where lane = #{lane} and line > h.line
-                order by line, place limit 1) n)
-            select line, id, due, owner is not null as owned from head limit #{limit}
+                select order_key, sequence, id, due, owner from owed where lane = #{lane} and order_key > h.order_key
+                order by order_key, sequence limit 1) n)
+            select order_key, id, due, owner is not null as owned from head limit #{limit}
             """)
     List<Head> heads(@Param("lane") String lane, @Param("after") String after, @Param("limit") int limit);
 
     /**
-     * Claims these heads of lines, where they still are free, each with those that stand next in its line.
+     * Claims these first deliveries, where they still are free, each with those that come next under its order key.
      *
-     * @param each how many of a line at most
+     * @param each how many of an order key at most
      */
     @Select("""
             with head as (
-              select id, lane, line, place from owed where id = any(#{heads}::uuid[]) and owner is null
+              select id, lane, order_key, sequence from owed where id = any(#{heads}::uuid[]) and owner is null
               for update skip locked),
             chosen as (
               select n.id from head h cross join lateral (
-                select f.id, bool_and(f.owner is null) over (order by f.place) as free from (
-                  select id, owner, place from owed
-                  where lane = h.lane and line = h.line and place >= h.place order by place limit #{each}) f) n
+                select f.id, bool_and(f.owner is null) over (order by f.sequence) as free from (
+                  select id, owner, sequence from owed
+                  where lane = h.lane and order_key = h.order_key and sequence >= h.sequence order by sequence limit #{each}) f) n
               where n.free),
             claimed as (
               update owed set owner = #{node}, claim = #{claim} where id = any(array(select id from chosen))
               returning
             """ + CLAIMED + """
             )
-            select * from claimed order by line, place
+            select * from claimed order by order_key, sequence
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
     @ResultMap("claimed")
-    List<ClaimedRow> claimLines(
+    List<ClaimedRow> claimOrdered(
             @Param("node") UUID node,
             @Param("claim") UUID claim,
             @Param("heads") UUID[] heads,
             @Param("each") int each);
 
-    /** Of these lines of a lane, those in which something stands behind these places. */
+    /** Of these order keys of a lane, those under which something comes after these sequence numbers. */
     @Select("""
-            select l.line from unnest(#{lines}::text[], #{places}::int8[]) as l(line, place)
-            where exists (select 1 from owed o where o.lane = #{lane} and o.line = l.line and o.place > l.place)
+            select l.order_key from unnest(#{orderKeys}::text[], #{sequences}::int8[]) as l(order_key, sequence)
+            where exists (select 1 from owed o where o.lane = #{lane} and o.order_key = l.order_key and o.sequence > l.sequence)
             """)
-    Set<String> longer(@Param("lane") String lane, @Param("lines") String[] lines, @Param("places") Long[] places);
+    Set<String> longer(
+            @Param("lane") String lane, @Param("orderKeys") String[] orderKeys, @Param("sequences") Long[] sequences);
 
     @Select("select true")
     @Options(flushCache = FlushCachePolicy.TRUE)

@@ -5,16 +5,16 @@ import java.util.Map;
 import java.util.Set;
 
 /**
- * Which lines of a lane have something in the table that is in nobody's hands. What comes for such a line must go by the
- * table too, or it would overtake. It errs on one side only: a line that is not named here has nothing there. Not safe for
+ * Which order keys of a lane have something in the table that is in nobody's hands. What comes under such a key must go by the
+ * table too, or it would overtake. It errs on one side only: a key that is not named here has nothing there. Not safe for
  * use by several threads; its runner guards it.
  *
- * <p>A look at the table sees what was committed before it began. So a line is struck off only if nothing was on its way
+ * <p>A look at the table sees what was committed before it began. So a key is struck off only if nothing was on its way
  * to the table then, which the count of looks tells.
  */
-final class LinesInTable {
+final class KeysInTable {
 
-    /** If there are more, all lines count as being in the table until a pass through it finds fewer. */
+    /** If there are more, all keys count as being in the table until a pass through it finds fewer. */
     static final int BOUND = 10_000;
 
     private static final class Mark {
@@ -31,18 +31,18 @@ final class LinesInTable {
     private long doubted;
     private long looks;
 
-    boolean has(String line) {
-        return all || marks.containsKey(line);
+    boolean has(String key) {
+        return all || marks.containsKey(key);
     }
 
-    /** Something for this line is about to be written to the table, or given back to it. */
-    void leaves(String line) {
-        marks.computeIfAbsent(line, name -> new Mark()).onTheWay++;
+    /** Something under this key is about to be written to the table, or given back to it. */
+    void leaves(String key) {
+        marks.computeIfAbsent(key, name -> new Mark()).onTheWay++;
     }
 
     /** It was, or it came to nothing. */
-    void arrived(String line) {
-        Mark mark = marks.computeIfAbsent(line, name -> new Mark());
+    void arrived(String key) {
+        Mark mark = marks.computeIfAbsent(key, name -> new Mark());
         mark.onTheWay = Math.max(0, mark.onTheWay - 1);
         mark.arrived = looks;
         if (marks.size() > BOUND) {
@@ -61,20 +61,20 @@ final class LinesInTable {
         return ++looks;
     }
 
-    /** The look found that all there was of these lines has been taken. */
-    void taken(Set<String> lines, long look) {
-        for (String line : lines) {
-            Mark mark = marks.get(line);
+    /** The look found that all there was under these keys has been taken. */
+    void taken(Set<String> keys, long look) {
+        for (String key : keys) {
+            Mark mark = marks.get(key);
             if (mark != null && mark.settledBefore(look)) {
-                marks.remove(line);
+                marks.remove(key);
             }
         }
     }
 
     /**
-     * A pass through all lines has ended.
+     * A pass through all keys has ended.
      *
-     * @param left the lines of which something stayed
+     * @param left the keys of which something stayed
      * @param first the pass's first look
      */
     void passed(Set<String> left, long first) {
@@ -85,7 +85,7 @@ final class LinesInTable {
         marks.entrySet()
                 .removeIf(
                         mark -> !left.contains(mark.getKey()) && mark.getValue().settledBefore(first));
-        left.forEach(line -> marks.computeIfAbsent(line, name -> new Mark()));
+        left.forEach(key -> marks.computeIfAbsent(key, name -> new Mark()));
         all = all && doubted >= first;
     }
 }
