@@ -13,7 +13,7 @@ export type Knowledge = {
   facts: Facts;
   points: Record<string, { reference: string | null; facts: Facts }>;
   zone: string | null;
-  born: string | null;
+  installed: string | null;
   silentAfter: string | null;
 };
 

@@ -258,7 +258,7 @@ function Claim({ device }: { device: string }) {
   const client = useQueryClient();
   const [done, setDone] = useState("");
   const claim = async () => {
-    const nothing = { model: null, facts: {}, points: {}, zone: null, born: null, silentAfter: null };
+    const nothing = { model: null, facts: {}, points: {}, zone: null, installed: null, silentAfter: null };
     await api.claim(device, nothing);
     setDone(`${device} is claimed; its messages are being read again.`);
     setTimeout(() => client.invalidateQueries({ queryKey: ["trace"] }), 1000);

@@ -20,7 +20,7 @@ export function Known({ device }: { device: Device }) {
   const [more, setMore] = useState({
     model: device.model ?? "",
     zone: device.zone ?? "",
-    born: device.born ?? "",
+    installed: device.installed ?? "",
     silentAfter: device.silentAfter ?? "",
   });
   const save = useMutation({
@@ -32,7 +32,7 @@ export function Known({ device }: { device: Device }) {
         ),
         points: device.points,
         zone: more.zone || null,
-        born: more.born || null,
+        installed: more.installed || null,
         silentAfter: more.silentAfter || null,
       };
       return api.know(device.key, known);
@@ -44,7 +44,7 @@ export function Known({ device }: { device: Device }) {
   const rows: [keyof typeof more, string, string][] = [
     ["model", "model", "such as climate-station"],
     ["zone", "time zone", "that of its inlet"],
-    ["born", "in place since", "an instant, such as 2026-03-01T00:00:00Z"],
+    ["installed", "installed", "an instant, such as 2026-03-01T00:00:00Z"],
     ["silentAfter", "silent after", "its model's or its own rhythm"],
   ];
   return (

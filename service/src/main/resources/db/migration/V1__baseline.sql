@@ -385,7 +385,7 @@ create table device (
     last_heard      timestamptz,
     last_message    uuid,
     zone            text,
-    born            timestamptz,
+    installed            timestamptz,
     barred          boolean     not null default false,
     silent_after    text,
     points          jsonb       not null default '{}',
@@ -404,7 +404,7 @@ create table device_facts (
     changed         timestamptz not null,
     changed_by      text        not null,
     zone            text,
-    born            timestamptz,
+    installed            timestamptz,
     silent_after    text,
     points          jsonb       not null default '{}',
     primary key (device, revision)

@@ -23,7 +23,7 @@ import tools.jackson.databind.node.ObjectNode;
 final class DeviceCommands {
 
     private static final String ONE = "/api/v1/devices/one";
-    private static final List<String> KNOWN = List.of("model", "facts", "points", "zone", "born", "silentAfter");
+    private static final List<String> KNOWN = List.of("model", "facts", "points", "zone", "installed", "silentAfter");
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the devices.")
     int list(
@@ -93,7 +93,7 @@ final class DeviceCommands {
                                 + point.getValue().path("reference").asString("") + " "
                                 + facts(point.getValue().path("facts"))));
         line(output, "zone", device.path("zone").asString(""));
-        line(output, "born", Words.dateTime(device.path("born")));
+        line(output, "installed", Words.dateTime(device.path("installed")));
         line(
                 output,
                 "heard",
@@ -270,8 +270,8 @@ final class DeviceCommands {
         @Option(names = "--zone", description = "Its time zone.")
         private String zone;
 
-        @Option(names = "--born", description = "Since when it has been in place (RFC 3339).")
-        private String born;
+        @Option(names = "--installed", description = "When the device was installed (RFC 3339).")
+        private String installed;
 
         @Option(names = "--silent-after", description = "Silent after this long, such as 3h.")
         private String silentAfter;
@@ -289,7 +289,7 @@ final class DeviceCommands {
         });
         put(known, "model", more.model);
         put(known, "zone", more.zone);
-        put(known, "born", more.born);
+        put(known, "installed", more.installed);
         put(known, "silentAfter", more.silentAfter);
         return known;
     }

@@ -9,9 +9,9 @@ import org.holtra.core.setup.Model;
  *
  * @param model null if it has none, or there is no device
  * @param zone its own time zone, or null
- * @param born no message can have been measured before; null if nobody said
+ * @param installed no message can have been measured before; null if nobody said
  */
-public record Known(Model model, ZoneId zone, Instant born) {
+public record Known(Model model, ZoneId zone, Instant installed) {
 
     public static final Known NOTHING = new Known(null, null, null);
 }

@@ -33,13 +33,13 @@ final class Timekeeper {
                 ZoneId zone = known.zone() == null ? timing.zone() : known.zone();
                 TimeForm.Parsed told = timing.form().tell(value, zone);
                 yield told.instant()
-                        .map(at -> judged(at, arrived, known.born(), told.note()))
+                        .map(at -> judged(at, arrived, known.installed(), told.note()))
                         .orElseGet(() -> standIn(arrived, Plain.brief(value) + " is not a time"));
             }
         };
     }
 
-    private static Measured judged(Instant at, Instant arrived, Instant born, String note) {
+    private static Measured judged(Instant at, Instant arrived, Instant installed, String note) {
         if (EventTime.isAhead(at, arrived)) {
             return new Measured(
                     at,
@@ -49,13 +49,13 @@ final class Timekeeper {
                             "the event time is " + words(Duration.between(arrived, at))
                                     + " after the arrival: the device's clock is ahead, or its time zone wrong"));
         }
-        if (born != null && at.isBefore(born.minus(EventTime.CLOCKS_DIFFER))) {
+        if (installed != null && at.isBefore(installed.minus(EventTime.CLOCKS_DIFFER))) {
             return new Measured(
                     at,
                     "behind",
                     join(
                             note,
-                            "the event time is before the device was put in place, on " + born
+                            "the event time is before the device was put in place, on " + installed
                                     + ": its clock is behind"));
         }
         return new Measured(at, null, note);

@@ -17,7 +17,7 @@ import org.holtra.service.connections.Diary;
 import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.dispatch.HeldDevices;
-import org.holtra.service.dispatch.PaceBook;
+import org.holtra.service.dispatch.PaceStore;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
@@ -94,7 +94,7 @@ class OutletController {
     private final Dispatcher dispatcher;
     private final LaneDebts debts;
     private final Counts counts;
-    private final PaceBook paces;
+    private final PaceStore paces;
     private final InstantSource clock;
     private final Diary diary;
 
@@ -103,7 +103,7 @@ class OutletController {
             Dispatcher dispatcher,
             LaneDebts debts,
             Counts counts,
-            PaceBook paces,
+            PaceStore paces,
             InstantSource clock,
             Diary diary) {
         this.diary = diary;

@@ -56,7 +56,7 @@ class SessionController {
         return new Session(principal == null ? null : principal.getName());
     }
 
-    /** Signs in with a name and a password; the session is kept in a cookie. */
+    /** Troubles in with a name and a password; the session is kept in a cookie. */
     @PostMapping
     ResponseEntity<?> signIn(
             @Valid @RequestBody Given given, HttpServletRequest request, HttpServletResponse response) {

@@ -11,8 +11,8 @@ import org.holtra.service.balance.Counts;
 import org.holtra.service.balance.SpoolReports;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.health.HealthMonitor;
 import org.holtra.service.health.Trouble;
-import org.holtra.service.health.Wellbeing;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.journal.entry.DeadGroup;
@@ -68,7 +68,7 @@ class StateController {
             BuildProperties build,
             Node node,
             InstantSource clock,
-            Wellbeing wellbeing,
+            HealthMonitor wellbeing,
             SpoolReports spools,
             Journal journal,
             Scripts scripts) {}

@@ -20,7 +20,7 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
      * @param facts by name
      * @param points what is known of its measuring points, by name
      * @param zone its time zone, or null
-     * @param born since when it is in place, or null
+     * @param installed since when it is in place, or null
      * @param silentAfter how long it may be unheard, such as 3h; null to go by its model or its rhythm
      */
     public record Knowledge(
@@ -28,7 +28,7 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
             Map<String, Object> facts,
             Map<String, Point> points,
             String zone,
-            Instant born,
+            Instant installed,
             String silentAfter) {
 
         public static final Knowledge NOTHING = new Knowledge(null, Map.of(), Map.of(), null, null, null);
@@ -99,7 +99,7 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
 
     /** What reading its messages needs to know. */
     public Known forReading(Model model) {
-        return new Known(model, knowledge.zone() == null ? null : ZoneId.of(knowledge.zone()), knowledge.born());
+        return new Known(model, knowledge.zone() == null ? null : ZoneId.of(knowledge.zone()), knowledge.installed());
     }
 
     /** Whether it is {@code unheard}, {@code live}, {@code silent} or {@code barred}. */

@@ -15,7 +15,7 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 interface DeviceMapper {
 
-    String KNOWN = "model, facts::text as facts, points::text as points, zone, born, silent_after, revision";
+    String KNOWN = "model, facts::text as facts, points::text as points, zone, installed, silent_after, revision";
 
     /** What people know, as two statements give it. */
     interface Known {
@@ -27,7 +27,7 @@ interface DeviceMapper {
 
         String zone();
 
-        Instant born();
+        Instant installed();
 
         String silentAfter();
     }
@@ -38,7 +38,7 @@ interface DeviceMapper {
             String facts,
             String points,
             String zone,
-            Instant born,
+            Instant installed,
             String silentAfter,
             int revision,
             boolean barred,
@@ -53,7 +53,7 @@ interface DeviceMapper {
             String facts,
             String points,
             String zone,
-            Instant born,
+            Instant installed,
             String silentAfter,
             Instant changed,
             String changedBy)
@@ -110,18 +110,18 @@ interface DeviceMapper {
             @Param("messages") UUID[] messages);
 
     @Insert("""
-            insert into device_facts (device, revision, model, facts, points, zone, born, silent_after, changed, changed_by)
-            select key, revision, model, facts, points, zone, born, silent_after, #{at}, #{by}
+            insert into device_facts (device, revision, model, facts, points, zone, installed, silent_after, changed, changed_by)
+            select key, revision, model, facts, points, zone, installed, silent_after, #{at}, #{by}
             from device where key = #{key}
             """)
     void keepRevision(@Param("key") String key, @Param("at") Instant at, @Param("by") String by);
 
     @Insert("""
-            insert into device (key, model, facts, points, zone, born, silent_after, simulated)
-            values (#{key}, #{k.model}, #{facts}::jsonb, #{points}::jsonb, #{k.zone}, #{k.born}, #{k.silentAfter}, false)
+            insert into device (key, model, facts, points, zone, installed, silent_after, simulated)
+            values (#{key}, #{k.model}, #{facts}::jsonb, #{points}::jsonb, #{k.zone}, #{k.installed}, #{k.silentAfter}, false)
             on conflict (key) do update
               set model = excluded.model, facts = excluded.facts, points = excluded.points, zone = excluded.zone,
-                  born = excluded.born, silent_after = excluded.silent_after, revision = device.revision + 1
+                  installed = excluded.installed, silent_after = excluded.silent_after, revision = device.revision + 1
             """)
     void change(
             @Param("key") String key,

@@ -213,7 +213,7 @@ public class DeviceRegistry {
                 JSON.readValue(row.facts(), FACTS),
                 JSON.readValue(row.points(), POINTS),
                 row.zone(),
-                row.born(),
+                row.installed(),
                 row.silentAfter());
     }
 }

@@ -20,7 +20,7 @@ import tools.jackson.dataformat.csv.CsvSchema;
 
 /**
  * What is known of devices as a table in CSV (RFC 4180): the columns {@code key}, {@code model}, {@code zone},
- * {@code born}, {@code silentAfter}, one {@code fact:NAME} a fact, and {@code point:POINT} and {@code point:POINT:NAME}
+ * {@code installed}, {@code silentAfter}, one {@code fact:NAME} a fact, and {@code point:POINT} and {@code point:POINT:NAME}
  * for a point's reference and facts. A column that is not there leaves what it would say as it is; an empty cell takes
  * it away.
  */
@@ -39,7 +39,7 @@ public final class DeviceTable {
     private static final int MOST_FACTS = 500;
     private static final int LONGEST_NAME = 200;
     private static final int LONGEST_FACT = 10_000;
-    private static final Set<String> PLAIN = Set.of("key", "model", "zone", "born", "silentAfter");
+    private static final Set<String> PLAIN = Set.of("key", "model", "zone", "installed", "silentAfter");
     private static final String FACT = "fact:";
     private static final String POINT = "point:";
 
@@ -60,7 +60,7 @@ public final class DeviceTable {
                 .addColumn("key")
                 .addColumn("model")
                 .addColumn("zone")
-                .addColumn("born")
+                .addColumn("installed")
                 .addColumn("silentAfter");
         facts.forEach(columns::addColumn);
         points.forEach(columns::addColumn);
@@ -74,7 +74,9 @@ public final class DeviceTable {
         cells.put("key", SpreadsheetCell.of(device.key()));
         cells.put("model", SpreadsheetCell.of(known.model()));
         cells.put("zone", known.zone());
-        cells.put("born", known.born() == null ? null : known.born().toString());
+        cells.put(
+                "installed",
+                known.installed() == null ? null : known.installed().toString());
         cells.put("silentAfter", known.silentAfter());
         known.facts().forEach((name, value) -> cells.put(FACT + name, SpreadsheetCell.of(Plain.text(value))));
         known.points().forEach((name, point) -> {
@@ -128,7 +130,7 @@ public final class DeviceTable {
                 misfits.add(new Misfit(
                         1,
                         name,
-                        "no column of this name is known; there are key, model, zone, born, silentAfter, fact:NAME, "
+                        "no column of this name is known; there are key, model, zone, installed, silentAfter, fact:NAME, "
                                 + "point:POINT and point:POINT:NAME"));
             }
         }
@@ -161,21 +163,21 @@ public final class DeviceTable {
                 facts,
                 points,
                 text(row, "zone", known.zone()),
-                born(row, known.born(), line, misfits),
+                installed(row, known.installed(), line, misfits),
                 text(row, "silentAfter", known.silentAfter()));
         check(next).ifPresent(misfit -> misfits.add(new Misfit(line, misfit.column, misfit.what)));
         return misfits.size() == before ? Optional.of(new Row(line, key, next)) : Optional.empty();
     }
 
-    private static Instant born(Map<String, String> row, Instant before, int line, List<Misfit> misfits) {
-        String text = row.get("born");
+    private static Instant installed(Map<String, String> row, Instant before, int line, List<Misfit> misfits) {
+        String text = row.get("installed");
         if (text == null) {
             return before;
         }
         try {
             return text.isBlank() ? null : Instant.parse(text.length() == 10 ? text + "T00:00:00Z" : text);
         } catch (DateTimeException e) {
-            misfits.add(new Misfit(line, "born", "`" + text + "` is no date such as 2026-03-01, nor an instant"));
+            misfits.add(new Misfit(line, "installed", "`" + text + "` is no date such as 2026-03-01, nor an instant"));
             return before;
         }
     }

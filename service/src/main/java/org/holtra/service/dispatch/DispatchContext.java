@@ -9,7 +9,7 @@ import org.springframework.stereotype.Component;
 
 /** What every outlet's runner works with. */
 @Component
-record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Books books, InstantSource clock) {
+record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Known known, InstantSource clock) {
 
     /** How attempts are made. */
     @Component
@@ -25,18 +25,18 @@ record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Bo
 
     /** What is known of outlets beyond this process. */
     @Component
-    record Books(HealthBook health, PaceBook pace, Diary diary) {}
+    record Known(OutletHealthStore health, PaceStore pace, Diary diary) {}
 
     Diary diary() {
-        return books.diary;
+        return known.diary;
     }
 
-    HealthBook book() {
-        return books.health;
+    OutletHealthStore healths() {
+        return known.health;
     }
 
-    PaceBook paces() {
-        return books.pace;
+    PaceStore paces() {
+        return known.pace;
     }
 
     /** Where deliveries are kept. */

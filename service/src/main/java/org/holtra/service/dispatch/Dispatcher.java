@@ -54,7 +54,7 @@ public class Dispatcher {
     private final CredentialStore credentials;
     private final Map<String, OutletKind> kinds;
     private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
-    private Map<String, HealthBook.Remembered> remembered = Map.of();
+    private Map<String, OutletHealthStore.Remembered> remembered = Map.of();
     private volatile Setup setup = Setup.empty();
 
     /** Deliveries that were in nobody's hands the last time somebody looked. */
@@ -68,7 +68,7 @@ public class Dispatcher {
 
     /** Before the first setup. */
     public void load() {
-        remembered = context.book().load();
+        remembered = context.healths().load();
     }
 
     @EventListener
@@ -92,7 +92,7 @@ public class Dispatcher {
     void on(ClusterEvent event) {
         OutletRunner runner = runners.get(event.name());
         if (event.is(ClusterEvent.Topic.OUTLET) && runner != null) {
-            context.book().find(event.name()).ifPresent(runner::hear);
+            context.healths().find(event.name()).ifPresent(runner::hear);
         }
     }
 
@@ -136,7 +136,7 @@ public class Dispatcher {
                         context,
                         remembered.getOrDefault(
                                 name,
-                                new HealthBook.Remembered(
+                                new OutletHealthStore.Remembered(
                                         OutletHealth.flowing(context.clock().instant()), List.of()))));
     }
 
@@ -318,7 +318,7 @@ public class Dispatcher {
     }
 
     public void writeHealth() {
-        context.book().write();
+        context.healths().write();
     }
 
     /** Starts nothing more and waits, for a while, until what is under way has ended. */

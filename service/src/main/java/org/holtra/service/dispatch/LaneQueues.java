@@ -103,7 +103,7 @@ final class LaneQueues {
 
     /**
      * Reserves room for a task that is about to be committed; false if there is none, or if it would overtake what its key
-     * has in the table. Then {@link LinesInTable#arrived} must be told once it is committed.
+     * has in the table. Then {@link KeysInTable#arrived} must be told once it is committed.
      *
      * @param orderKey null if it has none
      */

@@ -55,7 +55,7 @@ final class OutletRunner {
     private boolean closed;
     private Instant nextLook;
 
-    OutletRunner(String name, DispatchContext context, HealthBook.Remembered remembered) {
+    OutletRunner(String name, DispatchContext context, OutletHealthStore.Remembered remembered) {
         this.name = name;
         this.context = context;
         this.queues = new LaneQueues(context.budget());

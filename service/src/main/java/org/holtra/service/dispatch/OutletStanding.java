@@ -33,7 +33,7 @@ final class OutletStanding {
             DispatchContext context,
             ReentrantLock lock,
             Settling.Lookout lookout,
-            HealthBook.Remembered remembered) {
+            OutletHealthStore.Remembered remembered) {
         this.outlet = outlet;
         this.context = context;
         this.lock = lock;
@@ -86,7 +86,7 @@ final class OutletStanding {
         try {
             become(health.mended(now));
             if (held.freeAll()) {
-                context.book().changedHeld(outlet, held.all());
+                context.healths().changedHeld(outlet, held.all());
             }
             lookout.lookAt(now);
         } finally {
@@ -116,9 +116,9 @@ final class OutletStanding {
                             : next.spread(ThreadLocalRandom.current().nextDouble(), now));
             if (verdict instanceof Verdict.DeviceHeld(String reason)) {
                 held.hold(device, reason, now, now.plus(Fate.HELD));
-                context.book().changedHeld(outlet, held.all());
+                context.healths().changedHeld(outlet, held.all());
             } else if (verdict instanceof Verdict.Delivered && held.free(device)) {
-                context.book().changedHeld(outlet, held.all());
+                context.healths().changedHeld(outlet, held.all());
             }
         } finally {
             lock.unlock();
@@ -152,7 +152,7 @@ final class OutletStanding {
         }
         if (!next.equals(health)) {
             health = next;
-            context.book().changed(outlet, next);
+            context.healths().changed(outlet, next);
         }
     }
 }

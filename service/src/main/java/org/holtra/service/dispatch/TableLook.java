@@ -20,7 +20,7 @@ import org.holtra.service.journal.entry.Delivery;
  */
 final class TableLook {
 
-    /** @param look names the look to the lane's {@link LinesInTable} */
+    /** @param look names the look to the lane's {@link KeysInTable} */
     private record Step(String lane, String after, long look) {}
 
     /** What one look is to do. */

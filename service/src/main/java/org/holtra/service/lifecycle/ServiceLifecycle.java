@@ -11,7 +11,7 @@ import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.dispatch.Dispatcher;
-import org.holtra.service.health.Wellbeing;
+import org.holtra.service.health.HealthMonitor;
 import org.holtra.service.intake.DeferredReader;
 import org.holtra.service.intake.Drain;
 import org.holtra.service.intake.Intake;
@@ -53,7 +53,7 @@ class ServiceLifecycle implements SmartLifecycle {
 
     /** What is done besides: what people want of many things, and the watch over Holtra itself. */
     @Component
-    record Doings(Jobs jobs, DeadLetters dead, Wellbeing wellbeing, Retention retention) {}
+    record Doings(Jobs jobs, DeadLetters dead, HealthMonitor wellbeing, Retention retention) {}
 
     /** What takes in when the database does not, and what lanes remember. */
     @Component

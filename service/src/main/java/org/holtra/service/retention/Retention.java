@@ -170,7 +170,7 @@ public class Retention {
             LocalDate day = table.day();
             if (what.equals("message")) {
                 // By itself and a part at a time, since it takes the longer the more came on that day.
-                writeBooks(day);
+                writeDayBalance(day);
             }
             transaction.executeWithoutResult(status -> {
                 // Whoever reads the tables now goes first; if that takes long, the day is dropped another time.
@@ -192,13 +192,13 @@ public class Retention {
         }
     }
 
-    private void writeBooks(LocalDate day) {
+    private void writeDayBalance(LocalDate day) {
         Map<Entry, Long> sums = new TreeMap<>();
         for (int part = 0; part < PARTS_OF_A_DAY; part++) {
             Instant from = Days.start(day).plus(PART.multipliedBy(part));
             add(past.sheet.between(from, from.plus(PART)), sums);
         }
-        sums.forEach((entry, count) -> mapper.addBooks(day, entry.what, entry.name, count));
+        sums.forEach((entry, count) -> mapper.addDayCount(day, entry.what, entry.name, count));
     }
 
     /** @param name of a lane; empty for what came in */
@@ -239,11 +239,11 @@ public class Retention {
     public Map<LocalDate, Map<String, Long>> balances() {
         return mapper.balances().stream()
                 .collect(Collectors.groupingBy(
-                        RetentionMapper.Book::day,
+                        RetentionMapper.DayCount::day,
                         TreeMap::new,
                         Collectors.toMap(
-                                book -> book.name().isEmpty() ? book.what() : book.name() + " " + book.what(),
-                                RetentionMapper.Book::count,
+                                one -> one.name().isEmpty() ? one.what() : one.name() + " " + one.what(),
+                                RetentionMapper.DayCount::count,
                                 Long::sum,
                                 TreeMap::new)));
     }
@@ -251,7 +251,7 @@ public class Retention {
     @Mapper
     interface RetentionMapper {
 
-        record Book(LocalDate day, String what, String name, long count) {}
+        record DayCount(LocalDate day, String what, String name, long count) {}
 
         @Select("""
                 select c.relname as name, pg_total_relation_size(c.oid) as bytes
@@ -325,13 +325,13 @@ public class Retention {
                 insert into balance_day (day, what, name, count) values (#{day}, #{what}, #{name}, #{count})
                 on conflict (day, what, name) do update set count = excluded.count
                 """)
-        void addBooks(
+        void addDayCount(
                 @Param("day") LocalDate day,
                 @Param("what") String what,
                 @Param("name") String name,
                 @Param("count") long count);
 
         @Select("select day, what, name, count from balance_day order by day")
-        List<Book> balances();
+        List<DayCount> balances();
     }
 }

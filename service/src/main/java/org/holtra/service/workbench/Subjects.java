@@ -136,7 +136,7 @@ class Subjects {
         return new Device(
                 device.key(),
                 new Device.Knowledge(
-                        known.model(), all, known.points(), known.zone(), known.born(), known.silentAfter()),
+                        known.model(), all, known.points(), known.zone(), known.installed(), known.silentAfter()),
                 device.barred(),
                 device.revision(),
                 device.simulated());

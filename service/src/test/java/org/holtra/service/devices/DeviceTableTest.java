@@ -48,7 +48,7 @@ class DeviceTableTest {
 
         assertThat(back.model()).isEqualTo("probe");
         assertThat(back.zone()).isEqualTo("Europe/Berlin");
-        assertThat(back.born()).isEqualTo(KNOWN.born());
+        assertThat(back.installed()).isEqualTo(KNOWN.installed());
         assertThat(back.silentAfter()).isEqualTo("3h");
         assertThat(back.facts().get("site")).isEqualTo("Ashcombe");
         assertThat(back.facts().get("row")).hasToString("4");
@@ -91,7 +91,7 @@ class DeviceTableTest {
             key,colour\\na,red                    | 1 | colour      | no column of this name is known
             key\\na\\na                           | 3 | key         | `a` stands in the table twice
             key,fact:x\\n,1                       | 2 | key         | a device's key is a text of 1 to 200 characters
-            key,born\\na,yesterday                | 2 | born        | `yesterday` is no date such as 2026-03-01
+            key,installed\\na,yesterday                | 2 | installed        | `yesterday` is no date such as 2026-03-01
             key,zone\\na,Moon/Sea                 | 2 | zone        | there is no time zone `Moon/Sea`
             key,silentAfter\\na,soon              | 2 | silentAfter | `soon` is no span
             """)
@@ -110,6 +110,6 @@ class DeviceTableTest {
 
     @Test
     void aDateIsTheStartOfItsDay() {
-        assertThat(only("key,born\ntable-3,2026-03-01\n").born()).isEqualTo("2026-03-01T00:00:00Z");
+        assertThat(only("key,installed\ntable-3,2026-03-01\n").installed()).isEqualTo("2026-03-01T00:00:00Z");
     }
 }

@@ -406,7 +406,7 @@ class ReadingTest {
                 Map.of("model", "probe", "facts", Map.of("site", "Ashcombe", "row", 4), "zone", "CET")));
         String table = CLIENT.call("GET", "/api/v1/devices/table", null, "Authorization", "Bearer " + SERVICE.key())
                 .body();
-        assertThat(table).startsWith("key,model,zone,born,silentAfter,").contains("rd-13,probe,CET");
+        assertThat(table).startsWith("key,model,zone,installed,silentAfter,").contains("rd-13,probe,CET");
 
         Answer wrong = csv("key,zone,colour\nrd-13,Moon/Nowhere,red\n");
         assertThat(wrong.json().at("/misfits")).hasSize(2);

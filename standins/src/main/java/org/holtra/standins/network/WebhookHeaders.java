@@ -10,7 +10,7 @@ import java.util.function.Function;
 import javax.crypto.Mac;
 import javax.crypto.spec.SecretKeySpec;
 
-/** Signs bodies as Standard Webhooks 1.0 has it. */
+/** Troubles bodies as Standard Webhooks 1.0 has it. */
 public final class WebhookHeaders implements Function<byte[], Map<String, String>> {
 
     private final byte[] key;

@@ -14,12 +14,12 @@ import org.springframework.transaction.support.TransactionTemplate;
 
 /** Grants leave to send by outlets' paces and quotas, to all nodes from one account that outlives them. */
 @Component
-public class PaceBook {
+public class PaceStore {
 
     private final PaceMapper mapper;
     private final TransactionTemplate transaction;
 
-    PaceBook(PaceMapper mapper, TransactionTemplate transaction) {
+    PaceStore(PaceMapper mapper, TransactionTemplate transaction) {
         this.mapper = mapper;
         this.transaction = transaction;
     }
@@ -35,7 +35,7 @@ public class PaceBook {
 
     /** What has been granted so far; empty if nothing was ever asked. */
     public Optional<Pace.Used> used(String outlet) {
-        return mapper.find(outlet).map(PaceBook::used);
+        return mapper.find(outlet).map(PaceStore::used);
     }
 
     private static Pace.Used used(PaceMapper.Row row) {

@@ -21,9 +21,9 @@ import org.springframework.stereotype.Component;
  * after it changes, never on a delivery's way.
  */
 @Component
-class HealthBook {
+class OutletHealthStore {
 
-    private static final Logger log = LoggerFactory.getLogger(HealthBook.class);
+    private static final Logger log = LoggerFactory.getLogger(OutletHealthStore.class);
 
     /** What is remembered of an outlet. */
     record Remembered(OutletHealth health, List<HeldDevices.Held> held) {}
@@ -36,7 +36,7 @@ class HealthBook {
     /** The states that every node knows of. */
     private final Map<String, OutletHealth.State> published = new ConcurrentHashMap<>();
 
-    HealthBook(OutletHealthMapper mapper, ClusterEvents cluster) {
+    OutletHealthStore(OutletHealthMapper mapper, ClusterEvents cluster) {
         this.mapper = mapper;
         this.cluster = cluster;
     }
@@ -56,7 +56,7 @@ class HealthBook {
 
     /** As the last node to change it wrote it down. */
     Optional<OutletHealth> find(String outlet) {
-        Optional<OutletHealth> found = mapper.find(outlet).map(HealthBook::health);
+        Optional<OutletHealth> found = mapper.find(outlet).map(OutletHealthStore::health);
         found.ifPresent(health -> published.put(outlet, health.state()));
         return found;
     }

@@ -32,13 +32,13 @@ import tools.jackson.databind.json.JsonMapper;
  * {@code holtra}, which lanes can carry to people like any other.
  */
 @Component
-public class Wellbeing {
+public class HealthMonitor {
 
     private static final JsonMapper JSON = JsonMapper.shared();
-    private static final Logger log = LoggerFactory.getLogger(Wellbeing.class);
+    private static final Logger log = LoggerFactory.getLogger(HealthMonitor.class);
 
     private final TroubleMapper mapper;
-    private final Signs signs;
+    private final Troubles signs;
     private final Voice voice;
     private final Reports reports;
 
@@ -50,7 +50,7 @@ public class Wellbeing {
     @Component
     record Reports(Node node, Spool spool, SpoolTeller teller) {}
 
-    Wellbeing(TroubleMapper mapper, Signs signs, Voice voice, Reports reports) {
+    HealthMonitor(TroubleMapper mapper, Troubles signs, Voice voice, Reports reports) {
         this.mapper = mapper;
         this.signs = signs;
         this.voice = voice;

@@ -13,7 +13,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
-class WellbeingTest {
+class HealthMonitorTest {
 
     private TestService service;
     private Client client;

@@ -22,7 +22,7 @@ import org.springframework.stereotype.Component;
 
 /** Looks for what is wrong with Holtra itself: by usual bounds, active from the start. */
 @Component
-class Signs {
+class Troubles {
 
     /** A pause or a broken connection of less is no news. */
     private static final Duration STOPPED = Duration.ofMinutes(1);
@@ -47,7 +47,7 @@ class Signs {
     @Component
     record Past(Records records, LaneDebts debts, LastDay lastDay) {}
 
-    Signs(Setups setups, Sources sources, Dispatcher dispatcher, Past past, SpoolReports spools) {
+    Troubles(Setups setups, Sources sources, Dispatcher dispatcher, Past past, SpoolReports spools) {
         this.sources = sources;
         this.setups = setups;
         this.dispatcher = dispatcher;
