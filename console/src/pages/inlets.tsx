@@ -142,6 +142,7 @@ const reached = (inlet: Inlet) =>
   inlet.addressIsPath ? `${location.origin}${inlet.address}` : (inlet.address ?? "");
 
 function Form({ inlet }: { inlet: Inlet }) {
+  const [applied, setApplied] = useState<number>();
   const part = useQuery({
     queryKey: ["part", "inlets", inlet.name],
     queryFn: () => api.part("inlets", inlet.name),
@@ -154,7 +155,11 @@ function Form({ inlet }: { inlet: Inlet }) {
       name={inlet.name}
       part={part.data}
       start={part.data.content}
-      onAdopted={() => part.refetch()}
+      applied={applied}
+      onAdopted={(_, revision) => {
+        setApplied(revision);
+        part.refetch();
+      }}
     />
   );
 }

@@ -314,7 +314,7 @@ function Adopt({
         title={good ? undefined : "The lane has errors, or is being checked"}
         onClick={() => setOpen(true)}
       >
-        Adopt…
+        Apply…
       </Button>
       <Sheet
         open={open && !asks}
@@ -345,7 +345,7 @@ function Adopt({
             />
           </div>
           <Button type="submit" look="main" disabled={adopt.isPending}>
-            Adopt
+            Apply
           </Button>
         </form>
         {adopt.isError && !asks && (

@@ -166,7 +166,7 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
               look="main"
               disabled={!fits || !ready || !changed || problems.length > 0 || adopt.isPending}
             >
-              {part ? "Adopt the change" : "Turn it on"}
+              {part ? "Apply" : "Create lookout"}
             </Button>
             {draft.changed && (
               <Button type="button" onClick={discard}>

@@ -104,6 +104,7 @@ function Fresh() {
 }
 
 function One({ outlet }: { outlet: Outlet }) {
+  const [applied, setApplied] = useState<number>();
   const client = useQueryClient();
   const [, go] = useLocation();
   const part = useQuery({
@@ -267,7 +268,11 @@ function One({ outlet }: { outlet: Outlet }) {
           name={outlet.name}
           part={part.data}
           start={part.data.content}
-          onAdopted={() => part.refetch()}
+          applied={applied}
+          onAdopted={(_, revision) => {
+            setApplied(revision);
+            part.refetch();
+          }}
         />
       )}
       <Diary of="outlets" name={outlet.name} />

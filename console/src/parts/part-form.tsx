@@ -1,17 +1,18 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Fields, type Part, type Proposal, type Thing } from "../api";
+import { picked, refined, type Schema } from "../forms/form-schema";
 import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Field } from "../ui/field";
 import { Loading, Panel } from "../ui/panel";
 import { InletCredential, OutletCredential } from "./credential-field";
-import { type Schema, SchemaForm } from "./schema-form";
+import { SchemaForm } from "./schema-form";
 
 type Whole = { $defs: Record<string, Schema & { allOf?: Case[] }> };
 type Case = {
   if: { properties: { kind: { const: string } } };
-  then: { properties: Record<string, Schema> };
+  then: Schema;
 };
 
 /** The form of an inlet or outlet, made from the JSON Schema of its kind. Nothing changes before it is adopted. */
@@ -21,6 +22,7 @@ export function PartForm({
   part,
   start,
   found,
+  applied,
   onAdopted,
 }: {
   thing: "inlets" | "outlets";
@@ -29,7 +31,9 @@ export function PartForm({
   part?: Part;
   start: Fields;
   found?: Proposal["credential"];
-  onAdopted: (name: string) => void;
+  /** The revision that this content was applied as a moment ago. */
+  applied?: number;
+  onAdopted: (name: string, revision: number) => void;
 }) {
   const client = useQueryClient();
   const [called, setCalled] = useState(name);
@@ -51,19 +55,18 @@ export function PartForm({
   });
   const adopt = useMutation({
     mutationFn: () => api.adoptPart(thing, called, { content, basedOn: part?.mark ?? "", note }),
-    onSuccess: async () => {
+    onSuccess: async (adopted) => {
       await client.invalidateQueries();
-      onAdopted(called);
+      onAdopted(called, adopted.revision);
     },
   });
   if (!schema.data) return <Loading />;
   const singular = thing.slice(0, -1);
   const field = thing === "inlets" ? "at" : "to";
   const whole = schema.data as unknown as Whole;
-  const common = whole.$defs[singular] ?? {};
-  const own = common.allOf?.find((one) => one.if.properties.kind.const === content.kind)?.then.properties[
-    field
-  ];
+  const { allOf, ...every } = whole.$defs[singular] ?? {};
+  const common = refined(every, allOf?.find((one) => one.if.properties.kind.const === content.kind)?.then);
+  const own = common.properties?.[field];
   const errors: Record<string, string> = {};
   const rest: string[] = [];
   for (const problem of check.data?.problems ?? []) {
@@ -106,7 +109,7 @@ export function PartForm({
             value={(content[field] as Fields | undefined) ?? {}}
             path={field}
             errors={errors}
-            onChange={(next) => setContent({ ...content, [field]: next })}
+            onChange={(next) => setContent((now) => ({ ...now, [field]: next }))}
             widgets={{
               credential: (props) =>
                 thing === "inlets" ? (
@@ -120,21 +123,18 @@ export function PartForm({
         {at && <p className="text-[12px] text-bad">{at}</p>}
         <details open={thing === "inlets"} className="border-t border-rule pt-3">
           <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
-            {thing === "inlets" ? "Reading" : "Costs"}
+            {thing === "inlets" ? "Reading" : "Verdicts, pace, batches and costs"}
           </summary>
           <SchemaForm
-            schema={thing === "inlets" ? common : (common.properties?.price ?? {})}
-            value={thing === "inlets" ? content : ((content.price as Fields | undefined) ?? {})}
-            path={thing === "inlets" ? "" : "price"}
-            only={thing === "inlets" ? others : undefined}
+            schema={common}
+            definitions={whole.$defs}
+            value={content}
+            path=""
+            only={others}
             errors={errors}
-            onChange={(next) => {
-              if (thing === "inlets") setContent(next);
-              else {
-                const { price: _, ...without } = content;
-                setContent(Object.keys(next).length === 0 ? without : { ...content, price: next });
-              }
-            }}
+            onChange={(next) =>
+              setContent((now) => ({ ...picked(now, ["kind", "preset", "state", field]), ...next }))
+            }
           />
         </details>
         {rest.map((problem) => (
@@ -151,13 +151,17 @@ export function PartForm({
             />
           </div>
           <Button type="submit" look="main" disabled={!good || !changed || adopt.isPending}>
-            Adopt
+            Apply
           </Button>
         </div>
         <p role="status" className="text-[13px]">
           {adopt.isError && <span className="text-bad">{adopt.error.message}</span>}
-          {!changed && !adopt.data && <span className="text-ink-soft">It is active as it stands.</span>}
-          {adopt.data && <span className="text-good">Applied as revision {adopt.data.revision}.</span>}
+          {!changed && applied === undefined && (
+            <span className="text-ink-soft">It is active as it stands.</span>
+          )}
+          {!changed && applied !== undefined && (
+            <span className="text-good">Applied as revision {applied}.</span>
+          )}
         </p>
       </form>
     </Panel>

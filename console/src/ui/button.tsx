@@ -3,6 +3,7 @@ import type { ButtonHTMLAttributes } from "react";
 const looks = {
   plain: "border-rule bg-sheet text-ink hover:border-rule-strong",
   main: "border-accent bg-accent text-on-accent hover:brightness-110",
+  quiet: "h-7! border-transparent px-2! text-accent hover:bg-accent-wash",
   danger: "border-bad bg-sheet text-bad hover:bg-bad-wash",
 };
 

@@ -4,11 +4,13 @@ const ANY = "*";
 
 /** A choice from a list, with a way back to any. */
 export function Choice({
+  id,
   label,
   value,
   options,
   onChange,
 }: {
+  id?: string;
   label: string;
   value: string;
   options: string[];
@@ -20,7 +22,8 @@ export function Choice({
       onValueChange={(next) => onChange(next === ANY ? "" : next)}
     >
       <Select.Trigger
-        aria-label={label}
+        id={id}
+        aria-label={id ? undefined : label}
         className={`inline-flex h-8 items-center gap-1.5 rounded border bg-sheet px-2.5 text-[13px] hover:border-rule-strong ${value === "" ? "border-rule text-ink-soft" : "border-accent font-medium text-accent"}`}
       >
         <span className={value === "" ? "" : "sr-only"}>{label}</span>

@@ -24,18 +24,24 @@ export function Labelled({
         {label}
       </label>
       {children(id, told)}
-      {error ? (
-        <p id={told} role="alert" className="mt-0.5 text-[12px] whitespace-pre-wrap text-bad">
-          {error}
-        </p>
-      ) : (
-        hint && (
-          <p id={told} className="mt-0.5 text-[12px] text-ink-faint">
-            {hint}
-          </p>
-        )
-      )}
+      <Told id={told} error={error} hint={hint} />
     </div>
+  );
+}
+
+/** What is wrong with a field, or else what is to be said of it. */
+export function Told({ id, error, hint }: { id: string | undefined; error?: string; hint?: ReactNode }) {
+  if (error)
+    return (
+      <p id={id} role="alert" className="mt-0.5 text-[12px] whitespace-pre-wrap text-bad">
+        {error}
+      </p>
+    );
+  if (!hint) return null;
+  return (
+    <p id={id} className="mt-0.5 text-[12px] text-ink-faint">
+      {hint}
+    </p>
   );
 }
 

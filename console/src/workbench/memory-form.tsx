@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Fields, type SetupProblem } from "../api";
-import { type Schema, SchemaForm } from "../parts/schema-form";
+import type { Schema } from "../forms/form-schema";
+import { SchemaForm } from "../parts/schema-form";
 import { Segments } from "../ui/field";
 
 const operations = [

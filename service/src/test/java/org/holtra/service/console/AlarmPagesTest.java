@@ -55,9 +55,9 @@ class AlarmPagesTest extends InBrowser {
                 .isVisible();
         assertThat(page.getByLabel("data.wet of low over time, 8 values, 1 alarms"))
                 .isVisible();
-        button("Turn it on").click();
+        button("Create lookout").click();
 
-        assertThat(button("Adopt the change")).isVisible();
+        assertThat(button("Apply")).isVisible();
         assertThat(page.getByText("data.wet at or below 0, until it is back at 1"))
                 .isVisible();
         send("i", "low", Instant.now(), -0.5);
@@ -75,7 +75,7 @@ class AlarmPagesTest extends InBrowser {
         assertThat(page.getByText("Lower-case letters, digits and dashes").first())
                 .isVisible();
         assertThat(page.getByRole(AriaRole.ALERT).first()).isVisible();
-        assertThat(button("Turn it on")).isDisabled();
+        assertThat(button("Create lookout")).isDisabled();
     }
 
     @Test

@@ -105,9 +105,9 @@ class WorkbenchPagesTest extends InBrowser {
         // What it would have done, then active.
         button("Rehearse").click();
         assertThat(panel("Rehearse")).containsText("taken now");
-        button("Adopt…").click();
+        button("Apply…").click();
         page.getByLabel("Reason for the change").fill("mild nights too");
-        button("Adopt").click();
+        button("Apply").click();
         assertThat(page.getByText("active, revision")).isVisible();
 
         String second = send(-1);
@@ -168,7 +168,7 @@ class WorkbenchPagesTest extends InBrowser {
         go("/lanes/frost");
         typeCondition("data.wetBulb <");
         assertThat(page.getByText("the expression ends too early")).isVisible();
-        assertThat(button("Adopt…")).isDisabled();
+        assertThat(button("Apply…")).isDisabled();
         assertThat(page.getByText("draft kept")).isVisible();
 
         go("/lanes/frost");
@@ -207,7 +207,7 @@ class WorkbenchPagesTest extends InBrowser {
         page.getByLabel("Name").fill("pasted");
         assertThat(page.getByLabel("Address")).hasValue(desk.address() + "/in");
         button("Save as pasted").click();
-        button("Adopt").click();
+        button("Apply").click();
 
         assertThat(page.getByText("No lane delivers here yet.")).isVisible();
         Assertions.assertThat(client.get("/api/v1/outlets").toString())
@@ -230,7 +230,7 @@ class WorkbenchPagesTest extends InBrowser {
         assertThat(page.getByText("Copy the secret now; it is never shown again."))
                 .isVisible();
         String secret = page.getByLabel("Secret").innerText().strip();
-        button("Adopt").click();
+        button("Apply").click();
 
         assertThat(page.getByText("No message yet")).isVisible();
         int status = client.call(
