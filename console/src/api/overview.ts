@@ -143,7 +143,9 @@ export const overview = {
   outlets: () => call<Outlet[]>("GET", "/api/v1/outlets"),
   diary: (of: "inlets" | "outlets", name: string) =>
     call<DiaryLine[]>("GET", `/api/v1/${of}/${encodeURIComponent(name)}/diary`),
-  check: (name: string) => call<CheckStep[]>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/check`, {}),
+  /** @param fields as a setup file has them; the active ones if not given */
+  check: (of: "inlets" | "outlets", name: string, fields?: Fields) =>
+    call<CheckStep[]>("POST", `/api/v1/${of}/${encodeURIComponent(name)}/check`, { fields }),
   tryOutlet: (name: string) =>
     call<{ state: string }>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/try`, {}),
 };

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type FieldSeen, type Inlet, withQuery } from "../api";
 import { useLive } from "../live";
+import { Check } from "../parts/check";
 import { Connected, Diary } from "../parts/diary";
 import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
 import { Remove } from "../parts/remove";
@@ -132,6 +133,7 @@ function Address({ inlet }: { inlet: Inlet }) {
           ))}
           <NewLane query={{ inlet: inlet.name }} label="New lane from this inlet" />
         </p>
+        <Check of="inlets" name={inlet.name} />
       </div>
     </Panel>
   );

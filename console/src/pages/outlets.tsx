@@ -258,7 +258,7 @@ function One({ outlet }: { outlet: Outlet }) {
                 ))}
             <NewLane query={{ outlet: outlet.name }} label="New lane to this outlet" />
           </p>
-          <Check name={outlet.name} />
+          <Check of="outlets" name={outlet.name} />
         </div>
       </Panel>
       {part.data?.content && (

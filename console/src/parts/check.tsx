@@ -1,12 +1,21 @@
 import { useMutation } from "@tanstack/react-query";
-import { api, type CheckStep } from "../api";
+import { api, type CheckStep, type Fields } from "../api";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
 import { took } from "../words";
 
-/** Looks whether an outlet would work, and shows each step with what to do about the one that failed. */
-export function Check({ name }: { name: string }) {
-  const check = useMutation({ mutationFn: () => api.check(name) });
+/** Looks whether an inlet or outlet would work, and shows each step with what to do about those that failed. */
+export function Check({
+  of,
+  name,
+  fields,
+}: {
+  of: "inlets" | "outlets";
+  name: string;
+  /** As a person wants it to be; the active one if not given. */
+  fields?: Fields;
+}) {
+  const check = useMutation({ mutationFn: () => api.check(of, name, fields) });
   return (
     <div className="space-y-2">
       <div className="flex items-center gap-3 text-[13px]">
@@ -14,7 +23,8 @@ export function Check({ name }: { name: string }) {
           {check.isPending ? "Checking…" : "Check"}
         </Button>
         <span className="text-ink-soft">
-          Looks step by step whether it would work; sends nothing of a message.
+          {fields === undefined ? "Tests" : "Tests this draft"} step by step;{" "}
+          {of === "outlets" ? "sends" : "takes"} no message.
         </span>
       </div>
       {check.isError && (

@@ -6,6 +6,7 @@ import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Field } from "../ui/field";
 import { Loading, Panel } from "../ui/panel";
+import { Check } from "./check";
 import { InletCredential, OutletCredential } from "./credential-field";
 import { SchemaForm } from "./schema-form";
 
@@ -142,6 +143,7 @@ export function PartForm({
             {problem}
           </p>
         ))}
+        {good && changed && <Check of={thing} name={called} fields={content} />}
         <div className="flex flex-wrap items-end gap-3 border-t border-rule pt-3">
           <div className="grow">
             <Field

@@ -9,7 +9,7 @@ import tools.jackson.databind.JsonNode;
         name = "inlet",
         mixinStandardHelpOptions = true,
         description = "Inlets: where messages come from.",
-        synopsisSubcommandLabel = "(list | show | log | open | close | remove)")
+        synopsisSubcommandLabel = "(list | show | check | log | open | close | remove)")
 final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
@@ -49,6 +49,18 @@ final class InletCommands {
             @Mixin Connection connection,
             @Mixin Output output) {
         return new SetupPart("inlet", name, connection, output).remove(null);
+    }
+
+    @Command(
+            name = "check",
+            mixinStandardHelpOptions = true,
+            description =
+                    "Checks an inlet step by step: what its kind needs, whether it is open, its last message. Takes no message.")
+    int check(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return Checks.print("/api/v1/inlets/" + Api.encode(name) + "/check", connection.api(), output);
     }
 
     @Command(name = "log", mixinStandardHelpOptions = true, description = "Shows its diary, the newest event last.")

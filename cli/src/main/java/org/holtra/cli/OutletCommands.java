@@ -84,30 +84,7 @@ final class OutletCommands {
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
             @Mixin Connection connection,
             @Mixin Output output) {
-        JsonNode steps = connection
-                .api()
-                .post(
-                        "/api/v1/outlets/" + Api.encode(name) + "/check",
-                        Api.mapper().createObjectNode());
-        boolean failed = false;
-        for (JsonNode step : steps) {
-            failed |= step.path("result").asString().equals("failed");
-        }
-        if (!output.asJson(steps)) {
-            Table table = new Table("step", "result", ">took", "found");
-            for (JsonNode step : steps) {
-                table.row(
-                        step.path("step").asString(),
-                        step.path("result").asString(),
-                        Words.millis(step.path("micros").asLong()),
-                        step.path("told").asString()
-                                + (step.path("mend").isNull()
-                                        ? ""
-                                        : ". " + step.path("mend").asString()));
-            }
-            table.print(output, "There is nothing to look at.");
-        }
-        return failed ? Holtra.NOT_WELL : 0;
+        return Checks.print("/api/v1/outlets/" + Api.encode(name) + "/check", connection.api(), output);
     }
 
     @Command(name = "log", mixinStandardHelpOptions = true, description = "Shows its diary, the newest event last.")

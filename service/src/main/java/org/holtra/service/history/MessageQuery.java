@@ -22,6 +22,11 @@ public record MessageQuery(
         Boolean simulated,
         int limit) {
 
+    /** Of an inlet, the newest first. */
+    public static MessageQuery ofInlet(String inlet, Instant from, Instant to, int limit) {
+        return new MessageQuery(from, to, null, inlet, null, null, null, null, null, limit);
+    }
+
     /** The same within another span. */
     MessageQuery within(Instant start, Instant end, int most) {
         return new MessageQuery(start, end, before, inlet, device, lane, type, state, simulated, most);

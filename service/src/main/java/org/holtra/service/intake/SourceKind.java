@@ -1,8 +1,10 @@
 package org.holtra.service.intake;
 
+import java.util.List;
 import java.util.Optional;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.schema.Kind;
+import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 
 /** A kind of inlet. */
@@ -42,6 +44,13 @@ public interface SourceKind extends Kind {
     default boolean overlaps() {
         return false;
     }
+
+    /**
+     * Looks step by step whether an inlet would work: as it is, or as somebody wants it to be. Takes no message.
+     *
+     * @param credential what senders are checked by, or what it signs in with; null if there is none of that name
+     */
+    List<CheckStep> check(Inlet inlet, Credential credential);
 
     /** Where senders reach an inlet, or what it reads, as people are told it. */
     String address(Inlet inlet);

@@ -132,6 +132,11 @@ public class Sources {
                 .collect(Collectors.toMap(source -> source.inlet().name(), SupervisedSource::broken)));
     }
 
+    /** The kind of an inlet that is not Holtra's own. */
+    SourceKind kind(Inlet inlet) {
+        return kinds.get(inlet.kind());
+    }
+
     /** Where senders reach an inlet, or what it reads; null for the inlet of Holtra's own messages. */
     public String address(Inlet inlet) {
         return inlet.name().equals(Setup.OWN_INLET)

@@ -55,6 +55,11 @@ class BrokenKindTest {
         }
 
         @Override
+        public List<CheckStep> check(Inlet inlet, Credential credential) {
+            return List.of();
+        }
+
+        @Override
         public List<CheckStep> check(Outlet outlet, Credential credential) {
             return List.of();
         }

@@ -65,6 +65,11 @@ class FileKind implements SourceKind, OutletKind, AutoCloseable {
     }
 
     @Override
+    public List<CheckStep> check(Inlet inlet, Credential credential) {
+        return new FileCheck(root).inlet(inlet);
+    }
+
+    @Override
     public Source open(SourceContext context) {
         return FileSource.start(context, root);
     }
@@ -76,7 +81,7 @@ class FileKind implements SourceKind, OutletKind, AutoCloseable {
 
     @Override
     public List<CheckStep> check(Outlet outlet, Credential credential) {
-        return new FileCheck(root).run(String.valueOf(outlet.to().get("folder")));
+        return new FileCheck(root).outlet(String.valueOf(outlet.to().get("folder")));
     }
 
     @Override

@@ -105,6 +105,12 @@ class HttpInlets {
                 .orElseGet(() -> new Gate(rate, most, System::nanoTime));
     }
 
+    /** The name of the inlet that is open at a path, as a setup writes it. */
+    Optional<String> holder(String path) {
+        return Optional.ofNullable(doors.get(InletPath.of(path).shape()))
+                .map(door -> door.inlet().name());
+    }
+
     /** @param path of the request below the inlets' root, decoded */
     Optional<Found> at(String path) {
         Door exact = doors.get(path);

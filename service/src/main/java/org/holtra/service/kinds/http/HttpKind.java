@@ -16,6 +16,7 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.ShapeField;
 import org.holtra.core.text.ClassPathText;
 import org.holtra.service.connections.CheckStep;
+import org.holtra.service.connections.CheckSteps;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialForm;
 import org.holtra.service.credentials.CredentialFormProvider;
@@ -107,6 +108,29 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
             }
         });
         return clashes;
+    }
+
+    @Override
+    public List<CheckStep> check(Inlet inlet, Credential credential) {
+        CheckSteps steps = new CheckSteps();
+        String path = HttpInletServlet.ROOT + "/" + inlet.at().get("path");
+        inlets.holder((String) inlet.at().get("path"))
+                .filter(name -> !name.equals(inlet.name()))
+                .ifPresentOrElse(
+                        other -> steps.failed(
+                                "path",
+                                path + " is that of inlet " + other,
+                                "Choose another path, or close " + other + "."),
+                        () -> steps.passed("path", path));
+        if (credential == null) {
+            steps.failed(
+                    "sender check",
+                    "there is no credential called " + inlet.at().get("credential"),
+                    "Create it, or choose another.");
+        } else {
+            steps.passed("sender check", "senders show what is kept as " + credential.form());
+        }
+        return steps.all();
     }
 
     @Override

@@ -191,4 +191,29 @@ class FileInletTest {
 
         assertThat(came(1)).containsExactly("1");
     }
+
+    private JsonNode checked(String at) {
+        return Client.good(client.post(
+                        "/api/v1/inlets/fresh/check",
+                        Map.of("fields", Map.of("kind", "file", "at", Client.JSON.readTree(at)))))
+                .json();
+    }
+
+    @Test
+    void aCheckTellsHowManyFilesFitAndWhetherTheFolderCanBeUsed() throws IOException {
+        Files.writeString(in.resolve("a.jsonl"), line(1));
+        Files.writeString(in.resolve("b.txt"), line(2));
+
+        JsonNode good = checked("{\"folder\": \"in\", \"files\": \"*.jsonl\", \"after\": \"delete\"}");
+        assertThat(good.findValuesAsString("result")).containsExactly("passed", "passed", "passed");
+        assertThat(good.get(1).path("told").asString()).isEqualTo("1 file fits *.jsonl");
+        assertThat(in).isDirectoryContaining(file -> file.endsWith("a.jsonl"));
+
+        JsonNode missing = checked("{\"folder\": \"later\"}");
+        assertThat(missing.findValuesAsString("result")).containsExactly("passed", "uncertain");
+
+        JsonNode outside = checked("{\"folder\": \"../outside\"}");
+        assertThat(outside.findValuesAsString("result")).containsExactly("failed");
+        assertThat(outside.get(0).path("mend").asString()).contains("HOLTRA_FILES");
+    }
 }

@@ -1,0 +1,39 @@
+package org.holtra.service.connections;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.holtra.service.connections.CheckStep.Result;
+
+/** Notes the steps of a check, each with the time since the one before. Used by one thread. */
+public final class CheckSteps {
+
+    private final List<CheckStep> steps = new ArrayList<>();
+    private long began = System.nanoTime();
+
+    public void passed(String step, String told) {
+        add(step, Result.PASSED, told, null);
+    }
+
+    public void failed(String step, String told, String mend) {
+        add(step, Result.FAILED, told, mend);
+    }
+
+    /** @param mend null where there is nothing to do */
+    public void uncertain(String step, String told, String mend) {
+        add(step, Result.UNCERTAIN, told, mend);
+    }
+
+    private void add(String step, Result result, String told, String mend) {
+        long now = System.nanoTime();
+        steps.add(new CheckStep(step, result, told, mend, (now - began) / 1_000));
+        began = now;
+    }
+
+    public boolean hasFailed() {
+        return steps.stream().anyMatch(step -> step.result() == Result.FAILED);
+    }
+
+    public List<CheckStep> all() {
+        return List.copyOf(steps);
+    }
+}
