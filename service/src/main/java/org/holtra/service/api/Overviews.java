@@ -183,12 +183,14 @@ class Overviews {
         for (TallyRow row : counts.between(first, now)) {
             Overview.Traffic lane = traffic.computeIfAbsent(row.name(), name -> noTraffic());
             int minute = (int) Math.min(MINUTES - 1L, ChronoUnit.MINUTES.between(first, row.minute()));
-            switch (Tally.What.valueOf(row.what())) {
-                case TAKEN -> lane.taken()[minute] += row.count();
-                case DELIVERED -> lane.delivered()[minute] += row.count();
-                case FAILED, DEAD -> lane.failed()[minute] += row.count();
-                case ACKNOWLEDGED, SENT, BYTES -> {}
-            }
+            Tally.what(row.what()).ifPresent(what -> {
+                switch (what) {
+                    case TAKEN -> lane.taken()[minute] += row.count();
+                    case DELIVERED -> lane.delivered()[minute] += row.count();
+                    case FAILED, DEAD -> lane.failed()[minute] += row.count();
+                    case ACKNOWLEDGED, SENT, BYTES -> {}
+                }
+            });
         }
         return traffic;
     }

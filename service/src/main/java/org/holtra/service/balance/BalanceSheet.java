@@ -100,11 +100,13 @@ public class BalanceSheet {
                 """)
         long acknowledged(@Param("from") Instant from, @Param("to") Instant to);
 
+        /** A state that a newer version writes counts as deferred: the message is there, and waits for that version. */
         @Select("""
                 select count(*) filter (where state = 'read') as read,
                        count(*) filter (where state = 'unreadable') as unreadable,
                        count(*) filter (where state = 'unclaimed') as unclaimed,
-                       count(*) filter (where state = 'deferred') as deferred,
+                       count(*) filter (where state not in ('read', 'unreadable', 'unclaimed', 'duplicate', 'trial', 'made'))
+                         as deferred,
                        count(*) filter (where state = 'duplicate') as duplicates,
                        count(*) filter (where state = 'read' and lanes = '{}') as unrouted
                 from message where received >= #{from} and received < #{to}

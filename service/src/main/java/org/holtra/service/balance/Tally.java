@@ -3,7 +3,9 @@ package org.holtra.service.balance;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.LongAdder;
@@ -30,6 +32,13 @@ public class Tally {
     }
 
     /** @param name of the inlet or lane */
+    /** What a count in the table is of; empty for one that a newer version writes. */
+    public static Optional<What> what(String word) {
+        return Arrays.stream(What.values())
+                .filter(what -> what.name().equals(word))
+                .findFirst();
+    }
+
     record Key(Instant minute, What what, String name) {}
 
     record Count(Instant minute, String what, String name, long count) {}

@@ -1,6 +1,8 @@
 package org.holtra.service.dispatch;
 
 import java.time.Duration;
+import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -48,22 +50,32 @@ class OutletHealthStore {
                         Collectors.mapping(
                                 row -> new HeldDevices.Held(row.device(), row.reason(), row.since(), row.until()),
                                 Collectors.toList())));
-        return mapper.all().stream()
-                .collect(Collectors.toMap(
-                        OutletHealthMapper.Row::outlet,
-                        row -> new Remembered(health(row), held.getOrDefault(row.outlet(), List.of()))));
+        Map<String, Remembered> remembered = new HashMap<>();
+        mapper.all()
+                .forEach(row -> health(row)
+                        .ifPresent(health -> remembered.put(
+                                row.outlet(), new Remembered(health, held.getOrDefault(row.outlet(), List.of())))));
+        return remembered;
     }
 
     /** As the last node to change it wrote it down. */
     Optional<OutletHealth> find(String outlet) {
-        Optional<OutletHealth> found = mapper.find(outlet).map(OutletHealthStore::health);
+        Optional<OutletHealth> found = mapper.find(outlet).flatMap(OutletHealthStore::health);
         found.ifPresent(health -> published.put(outlet, health.state()));
         return found;
     }
 
-    private static OutletHealth health(OutletHealthMapper.Row row) {
+    /** Empty for a state that a newer version knows and this one does not: this node then finds out for itself. */
+    private static Optional<OutletHealth> health(OutletHealthMapper.Row row) {
+        return Arrays.stream(OutletHealth.State.values())
+                .filter(state -> state.name().equals(row.state()))
+                .findFirst()
+                .map(state -> health(row, state));
+    }
+
+    private static OutletHealth health(OutletHealthMapper.Row row, OutletHealth.State state) {
         return new OutletHealth(
-                OutletHealth.State.valueOf(row.state()),
+                state,
                 row.reason(),
                 row.since(),
                 row.nextProbe(),

@@ -128,7 +128,7 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
                     "there is no credential called " + inlet.at().get("credential"),
                     "Create it, or choose another.");
         } else {
-            steps.passed("sender check", "senders show what is kept as " + credential.form());
+            steps.passed("sender check", "senders present a credential of the form " + credential.form());
         }
         return steps.all();
     }
