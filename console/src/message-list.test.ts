@@ -1,8 +1,17 @@
 import { describe, expect, it } from "vitest";
 import type { LaneState, Message } from "./api";
-import { byLane, type Filter, fieldLine, fits, withDelivery } from "./message-list";
+import {
+  byLane,
+  type Filter,
+  fieldLine,
+  fits,
+  isSearch,
+  localInput,
+  searched,
+  withDelivery,
+} from "./message-list";
 
-const none: Filter = { inlet: "", lane: "", device: "", type: "", state: "" };
+const none: Filter = { inlet: "", lane: "", device: "", type: "", state: "", contains: "", from: "", to: "" };
 
 const message = (changes: Partial<Message>): Message => ({
   id: "1",
@@ -90,4 +99,17 @@ describe("a message in a list", () => {
       { lane: "soil", state: "dead", attempts: 1, count: 1 },
     ]);
   });
+});
+
+it("a list with a content or a span is a search, and says what was searched", () => {
+  expect(isSearch({ ...none, device: "cs-07" })).toBe(false);
+  expect(isSearch({ ...none, to: "2026-04-12T03:20:00Z" })).toBe(true);
+  expect(searched({ ...none, contains: "frost" })).toBe(
+    "Searched: the latest 100,000 messages of the last day",
+  );
+  expect(searched({ ...none, contains: "frost", from: "2026-04-12T03:20:00Z" })).toContain("of the span");
+});
+
+it("an instant is shown in a field in local time, to the minute", () => {
+  expect(localInput(new Date(2026, 3, 2, 3, 5, 59))).toBe("2026-04-02T03:05");
 });

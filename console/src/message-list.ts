@@ -2,7 +2,34 @@ import type { FieldValue, LaneState, Message } from "./api";
 import type { LiveDelivery } from "./live";
 import { figure, unitWord } from "./words";
 
-export type Filter = { inlet: string; lane: string; device: string; type: string; state: string };
+export type Filter = {
+  inlet: string;
+  lane: string;
+  device: string;
+  type: string;
+  state: string;
+  contains: string;
+  /** Instants, as text. */
+  from: string;
+  to: string;
+};
+
+/** Whether the past is searched: then nothing is added as it comes. */
+export const isSearch = (filter: Filter) => filter.contains !== "" || filter.from !== "" || filter.to !== "";
+
+/** What a search looks at, in words. */
+export function searched(filter: Filter): string {
+  const span = filter.from === "" ? "the day before" : "the span";
+  if (filter.contains !== "")
+    return `Searched: the latest 100,000 messages of ${filter.from === "" && filter.to === "" ? "the last day" : span}`;
+  return filter.from === "" ? "Searched: the day before" : "Searched: the span";
+}
+
+/** An instant as a field of date and time takes it: local, to the minute. */
+export function localInput(at: Date): string {
+  const two = (number: number) => String(number).padStart(2, "0");
+  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${two(at.getHours())}:${two(at.getMinutes())}`;
+}
 
 /** Whether a message that has just come belongs in a list with this filter. */
 export function fits(message: Message, filter: Filter): boolean {

@@ -3,7 +3,16 @@ import { type KeyboardEvent, useCallback, useEffect, useRef, useState } from "re
 import { useLocation, useSearchParams } from "wouter";
 import { api, type Message } from "../api";
 import { useLive } from "../live";
-import { byLane, type Filter, fieldLine, fits, withDelivery } from "../message-list";
+import {
+  byLane,
+  type Filter,
+  fieldLine,
+  fits,
+  isSearch,
+  localInput,
+  searched,
+  withDelivery,
+} from "../message-list";
 import { OnThisNode } from "../parts/on-this-node";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
@@ -33,6 +42,9 @@ export function MessagesPage() {
     device: parameters.get("device") ?? "",
     type: parameters.get("type") ?? "",
     state: parameters.get("state") ?? "",
+    contains: parameters.get("contains") ?? "",
+    from: parameters.get("from") ?? "",
+    to: parameters.get("to") ?? "",
   };
   const change = (name: keyof Filter, value: string) =>
     setParameters((before) => {
@@ -74,7 +86,20 @@ export function MessagesPage() {
             options={TYPES}
             onChange={(value) => change("type", value)}
           />
-          <DeviceField value={filter.device} onChange={(value) => change("device", value)} />
+          <TextFilter
+            label="Device key, then Enter"
+            placeholder="device"
+            value={filter.device}
+            onChange={(value) => change("device", value)}
+          />
+          <TextFilter
+            label="Text in the content, then Enter"
+            placeholder="content contains"
+            value={filter.contains}
+            onChange={(value) => change("contains", value)}
+          />
+          <TimeFilter label="From" value={filter.from} onChange={(value) => change("from", value)} />
+          <TimeFilter label="To" value={filter.to} onChange={(value) => change("to", value)} />
           {filtered && <Button onClick={() => setParameters(new URLSearchParams())}>Show all</Button>}
         </div>
       }
@@ -84,7 +109,43 @@ export function MessagesPage() {
   );
 }
 
-function DeviceField({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+/** An end of the span that is looked at, in the viewer's time zone. */
+function TimeFilter({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  /** An instant; empty for none. */
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <label className="inline-flex items-center gap-1.5 text-[13px] text-ink-soft">
+      {label}
+      <input
+        type="datetime-local"
+        value={value === "" ? "" : localInput(new Date(value))}
+        onChange={(event) =>
+          onChange(event.target.value === "" ? "" : new Date(event.target.value).toISOString())
+        }
+        className={`h-8 rounded border bg-sheet px-2 text-[13px] ${value === "" ? "border-rule" : "border-accent font-medium text-accent"}`}
+      />
+    </label>
+  );
+}
+
+function TextFilter({
+  label,
+  placeholder,
+  value,
+  onChange,
+}: {
+  label: string;
+  placeholder: string;
+  value: string;
+  onChange: (value: string) => void;
+}) {
   const [typed, setTyped] = useState(value);
   useEffect(() => setTyped(value), [value]);
   return (
@@ -95,12 +156,12 @@ function DeviceField({ value, onChange }: { value: string; onChange: (value: str
       }}
     >
       <input
-        aria-label="Device key, then Enter"
-        placeholder="device"
+        aria-label={label}
+        placeholder={placeholder}
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
         onBlur={() => typed.trim() !== value && onChange(typed.trim())}
-        className={`h-8 w-32 rounded border bg-sheet px-2.5 text-[13px] placeholder:text-ink-soft ${value === "" ? "border-rule" : "border-accent font-medium text-accent"}`}
+        className={`h-8 w-36 rounded border bg-sheet px-2.5 text-[13px] placeholder:text-ink-soft ${value === "" ? "border-rule" : "border-accent font-medium text-accent"}`}
       />
     </form>
   );
@@ -120,9 +181,10 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
   const [paused, setPaused] = useState(false);
   const [held, setHeld] = useState<Message[]>([]);
   const [missed, setMissed] = useState(0);
+  const searches = isSearch(filter);
   const live = useLive({
     message: (message) => {
-      if (!fits(message, filter)) return;
+      if (searches || !fits(message, filter)) return;
       if (paused) setHeld((before) => [message, ...before].slice(0, SHOWN_LIVE));
       else setArrived((before) => [message, ...before].slice(0, SHOWN_LIVE));
     },
@@ -157,22 +219,26 @@ function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
         <span className="inline-flex items-center gap-1.5">
           <span
             aria-hidden="true"
-            className={`size-2 rounded-full ${live === "live" && !paused ? "bg-good" : "border border-wait"}`}
+            className={`size-2 rounded-full ${live === "live" && !paused && !searches ? "bg-good" : "border border-wait"}`}
           />
-          {live === "reconnecting"
-            ? "reconnecting…"
-            : paused
-              ? `paused, ${count(held.length)} more came`
-              : "live"}
+          {searches
+            ? searched(filter)
+            : live === "reconnecting"
+              ? "reconnecting…"
+              : paused
+                ? `paused, ${count(held.length)} more came`
+                : "live"}
           <OnThisNode />
         </span>
-        <button
-          type="button"
-          onClick={() => (paused ? resume() : setPaused(true))}
-          className="underline underline-offset-2 hover:text-ink"
-        >
-          {paused ? "resume" : "pause"}
-        </button>
+        {!searches && (
+          <button
+            type="button"
+            onClick={() => (paused ? resume() : setPaused(true))}
+            className="underline underline-offset-2 hover:text-ink"
+          >
+            {paused ? "resume" : "pause"}
+          </button>
+        )}
         {missed > 0 && <span className="text-wait">{count(missed)} events were too many to show</span>}
         <span className="ml-auto hidden lg:inline">
           <kbd className="font-mono">j</kbd> <kbd className="font-mono">k</kbd> move,{" "}

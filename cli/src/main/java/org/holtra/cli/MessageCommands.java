@@ -35,7 +35,8 @@ final class MessageCommands {
             footer = {
                 "Examples:",
                 "  holtra message list --device cs-07 --last 2h",
-                "  holtra message list --state unreadable"
+                "  holtra message list --state unreadable",
+                "  holtra message list --contains join-refused --last 6h"
             })
     int list(
             @Option(names = "--inlet", description = "Only those of this inlet.") String inlet,
@@ -47,6 +48,11 @@ final class MessageCommands {
                             description = "Only unreadable, unclaimed, deferred, duplicate, unrouted, waiting, dead or"
                                     + " delivered ones.")
                     String state,
+            @Option(
+                            names = "--contains",
+                            paramLabel = "TEXT",
+                            description = "Only those with this text in the content as it came, whatever its case.")
+                    String contains,
             @Option(
                             names = "--last",
                             paramLabel = "TIME",
@@ -64,6 +70,7 @@ final class MessageCommands {
             @Mixin Output output) {
         Map<String, String> query = new LinkedHashMap<>();
         query.put("inlet", inlet);
+        query.put("contains", contains);
         query.put("device", device);
         query.put("lane", lane);
         query.put("type", type);

@@ -45,7 +45,11 @@ record Database(String url, String password) {
 
     /** The process id of the server. */
     long server() {
-        return number("select split_part(pg_read_file('postmaster.pid'), E'\\n', 1)::bigint");
+        // Its backends are its children; the role of the service may not read the server's files.
+        return ProcessHandle.of(number("select pg_backend_pid()"))
+                .flatMap(ProcessHandle::parent)
+                .map(ProcessHandle::pid)
+                .orElseThrow();
     }
 
     private Connection connect() throws SQLException {

@@ -71,7 +71,7 @@ class HistoryController {
         Instant end = to == null ? clock.instant().plusSeconds(60) : to;
         Instant start = from == null ? end.minus(USUAL_SPAN) : from;
         List<StoredMessage> found = past.records.messages(
-                new MessageQuery(start, end, null, null, key, null, "reading", null, null, MOST_POINTS));
+                new MessageQuery(start, end, null, null, key, null, "reading", null, null, null, MOST_POINTS));
         List<Point> points = new ArrayList<>();
         for (StoredMessage stored : found) {
             if (stored.state().equals(StoredMessage.READ)) {

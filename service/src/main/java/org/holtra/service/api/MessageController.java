@@ -66,6 +66,11 @@ class MessageController {
                     @RequestParam(required = false)
                     String state,
             @RequestParam(required = false) Boolean simulated,
+            @Parameter(
+                            description = "text in the content as it came, whatever its case; looked for in the latest"
+                                    + " 100,000 messages of the span")
+                    @RequestParam(required = false)
+                    String contains,
             @RequestParam(required = false) Instant from,
             @RequestParam(required = false) Instant to,
             @Parameter(description = "only those older than the message of this id") @RequestParam(required = false)
@@ -75,6 +80,9 @@ class MessageController {
             throw Problem.badRequest(
                     "state", "`" + state + "` is no state; it is one of " + String.join(", ", STATES) + ".");
         }
+        if (contains != null && contains.length() < 2) {
+            throw Problem.badRequest("contains", "Search for two characters or more.");
+        }
         if (limit < 1 || limit > MOST) {
             throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST + ".");
         }
@@ -82,7 +90,7 @@ class MessageController {
         Instant start = from == null ? end.minus(USUAL_SPAN) : from;
         UUID last = before == null ? null : id(before).value();
         List<StoredMessage> found = records.messages(
-                new MessageQuery(start, end, last, inlet, device, lane, type, state, simulated, limit));
+                new MessageQuery(start, end, last, inlet, device, lane, type, state, simulated, contains, limit));
         var states = records.states(found.stream().map(StoredMessage::id).toList());
         List<MessageView> views =
                 found.stream().map(message -> MessageView.of(message, states)).toList();

@@ -26,6 +26,8 @@ interface MessageHistoryMapper {
     /** What a query asks of a message beside its time and its lane; what is not asked for is left out. */
     String FILTERS = """
             <if test="q.inlet != null">and m.inlet = #{q.inlet}</if>
+            <if test="q.contains != null">
+              and position(lower(encode(#{q.containsBytes}, 'escape')) in lower(encode(m.body, 'escape'))) > 0</if>
             <if test="q.device != null">and m.device = #{q.device}</if>
             <if test="q.type != null">and m.type = #{q.type}</if>
             <if test="q.type != null and q.type != 'reading'">and m.type != 'reading'</if>
@@ -63,20 +65,21 @@ interface MessageHistoryMapper {
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
     List<MessageRow> list(@Param("q") MessageQuery query);
 
-    /** What a lane took among so many of the latest messages, the newest first. */
+    /** What of so many of the latest messages is asked for, the newest first. */
     @Select("""
             <script>
             select ${@org.holtra.service.journal.sql.MessageMapper@COLUMNS}
             from (select * from message m where m.received &gt;= #{q.from} and m.received &lt; #{q.to}
                   <if test="q.before != null">and (m.received, m.id) &lt; (#{q.beforeReceived}, #{q.before})</if>
                   order by m.received desc, m.id desc limit #{latest}) m
-            where m.lanes @&gt; array[#{q.lane}::text]
+            where true
+            <if test="q.lane != null">and m.lanes @&gt; array[#{q.lane}::text]</if>
             """ + FILTERS + """
             order by m.received desc, m.id desc limit #{q.limit}
             </script>
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> ofLaneAmongLatest(@Param("q") MessageQuery query, @Param("latest") int latest);
+    List<MessageRow> amongLatest(@Param("q") MessageQuery query, @Param("latest") int latest);
 
     /** What a lane took, the newest first; by the index of lanes, which the planner would not choose for a lane it does not know. */
     @Select("""

@@ -26,6 +26,9 @@ public class Records {
     /** A lane that takes one of a hundred messages has a page among so many. */
     private static final int LATEST = 20_000;
 
+    /** Bodies are searched without an index, some hundred thousand a second. */
+    static final int SEARCHED = 100_000;
+
     private final MessageHistoryMapper messages;
     private final DeliveryHistoryMapper deliveries;
     private final Journal journal;
@@ -36,10 +39,14 @@ public class Records {
         this.journal = journal;
     }
 
+    /** The newest first. A search by content looks at the latest {@value #SEARCHED} messages of its span. */
     public List<StoredMessage> messages(MessageQuery query) {
         boolean byLane = query.lane() != null
                 && !StoredMessage.WAITING.equals(query.state())
                 && !StoredMessage.DEAD.equals(query.state());
+        if (query.contains() != null) {
+            return stored(messages.amongLatest(query, SEARCHED));
+        }
         return stored(byLane ? ofLane(query) : messages.list(query));
     }
 
@@ -48,7 +55,7 @@ public class Records {
      * nobody knows how far back it lies: it is looked for by an index of lanes, in stretches that grow longer.
      */
     private List<MessageRow> ofLane(MessageQuery query) {
-        List<MessageRow> latest = messages.ofLaneAmongLatest(query, LATEST);
+        List<MessageRow> latest = messages.amongLatest(query, LATEST);
         if (latest.size() >= query.limit()) {
             return latest;
         }

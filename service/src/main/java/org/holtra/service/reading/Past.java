@@ -78,6 +78,7 @@ public class Past {
                     null,
                     null,
                     null,
+                    null,
                     PAGE));
             page.stream().filter(StoredMessage::readable).forEach(stored::add);
             if (page.size() < PAGE) {

@@ -35,4 +35,37 @@ class MessagesPageByPageTest extends ServiceTest {
         Collections.reverse(sent);
         assertThat(listed).isEqualTo(sent);
     }
+
+    private List<String> found(String query) {
+        return client.get("/api/v1/messages?" + query)
+                .path("messages")
+                .valueStream()
+                .map(message -> message.path("id").asString())
+                .toList();
+    }
+
+    @Test
+    void contentIsSearchedWhateverItsCaseWithinASpanAndALane() {
+        Client.good(client.adopt("""
+                inlets:
+                  i: {kind: http, at: {path: i, credential: sender}, device: data.id}
+                outlets:
+                  o: {kind: http, to: {url: "%s"}}
+                lanes:
+                  frosty: {inlets: [i], pick: "data.n < 2", outlet: o}
+                """.formatted(receiver.address())));
+        String first = client.send("i", "{\"id\":\"d\",\"n\":1,\"text\":\"Frost in row 7 \u2013 50%\"}");
+        client.send("i", "{\"id\":\"d\",\"n\":1,\"text\":\"wind\"}");
+        String third = client.send("i", "{\"id\":\"d\",\"n\":2,\"text\":\"FROST\"}");
+
+        assertThat(found("contains=frost")).containsExactly(third, first);
+        assertThat(found("contains=frost&lane=frosty")).containsExactly(first);
+        assertThat(found("contains=%E2%80%93%2050%25")).containsExactly(first);
+        assertThat(found("contains=frost&limit=1&before=" + third)).containsExactly(first);
+        assertThat(found("contains=frost&to=2026-01-01T00:00:00Z")).isEmpty();
+        assertThat(found("contains=hail")).isEmpty();
+        assertThat(client.keyed("GET", "/api/v1/messages?contains=f", null, null)
+                        .status())
+                .isEqualTo(400);
+    }
 }
