@@ -64,7 +64,7 @@ class MessagesPageByPageTest extends ServiceTest {
         assertThat(found("contains=frost&limit=1&before=" + third)).containsExactly(first);
         assertThat(found("contains=frost&to=2026-01-01T00:00:00Z")).isEmpty();
         assertThat(found("contains=hail")).isEmpty();
-        assertThat(client.keyed("GET", "/api/v1/messages?contains=f", null, null)
+        assertThat(client.keyed("GET", "/api/v1/messages?contains=f", null, "application/json")
                         .status())
                 .isEqualTo(400);
     }
