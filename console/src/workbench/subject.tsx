@@ -124,7 +124,9 @@ export async function recentOf(inlets: string[]): Promise<Message[]> {
   const pages = await Promise.all(
     inlets.map((inlet) => api.messages({ inlet, type: inlet === OWN ? "alarm" : null, limit: 60 })),
   );
-  const read = pages.flatMap((page) => page.messages).filter((message) => message.state === "read");
+  const read = pages
+    .flatMap((page) => page.messages)
+    .filter((message) => message.state === "read" || message.state === "made");
   read.sort((a, b) => b.received.localeCompare(a.received));
   const seen = new Set<string>();
   const firsts = read.filter((message) => {
