@@ -79,6 +79,9 @@ public final class Holtra implements Runnable {
         if (wanted.isEmpty()) {
             line.addSubcommand(AutoComplete.GenerateCompletion.class).addSubcommand(HelpCommand.class);
         }
+        if (Examples.areWanted(arguments)) {
+            Examples.load().addTo(line);
+        }
         line.setExecutionExceptionHandler((e, command, parsed) -> {
             command.getErr().println(command.getColorScheme().errorText(message(e)));
             return e instanceof ApiFailure failure ? failure.exitCode() : ExitCode.SOFTWARE;

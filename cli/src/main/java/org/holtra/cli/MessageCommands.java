@@ -28,16 +28,7 @@ final class MessageCommands {
 
     private static final long LOOK_AGAIN_MILLIS = 200;
 
-    @Command(
-            name = "list",
-            mixinStandardHelpOptions = true,
-            description = "Lists messages, the newest first.",
-            footer = {
-                "Examples:",
-                "  holtra message list --device cs-07 --last 2h",
-                "  holtra message list --state unreadable",
-                "  holtra message list --contains join-refused --last 6h"
-            })
+    @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists messages, the newest first.")
     int list(
             @Option(names = "--inlet", description = "Only those of this inlet.") String inlet,
             @Option(names = "--device", description = "Only those of this device.") String device,
