@@ -52,6 +52,10 @@ final class Examples {
             // A percent sign would be taken for a format.
             its.stream().map(one -> "  " + one.replace("%", "%%")).forEach(footer::add);
             line.getCommandSpec().usageMessage().footer(footer.toArray(String[]::new));
+            // An example that is wrapped cannot be copied.
+            line.setUsageHelpWidth(Math.max(
+                    line.getUsageHelpWidth(),
+                    footer.stream().mapToInt(String::length).max().orElseThrow() + 1));
         }
     }
 
