@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { laidOut, length, plural, since, size, time, took } from "./words";
+import { exactTime, laidOut, length, plural, since, size, time, took } from "./words";
 
 describe("words", () => {
   it("says how long in the largest unit", () => {
@@ -40,4 +40,9 @@ describe("words", () => {
     expect(laidOut('{"a":1}')).toBe('{\n  "a": 1\n}');
     expect(laidOut("<p>no</p>")).toBe("<p>no</p>");
   });
+});
+
+it("an exact time has its date, its zone and milliseconds", () => {
+  expect(exactTime("2026-04-12T03:20:00.042Z", "UTC")).toBe("12 Apr 2026, 03:20:00.042 UTC");
+  expect(exactTime("2026-04-12T03:20:00.042Z", "Etc/GMT+3")).toBe("12 Apr 2026, 00:20:00.042 GMT-3");
 });

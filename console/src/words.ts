@@ -23,6 +23,21 @@ export function time(instant: string, now: Date = new Date()): string {
   return today ? clock.format(at) : `${day.format(at)} ${clock.format(at)}`;
 }
 
+/** An instant with its date and zone, to the millisecond, as the viewer's machine counts time. */
+export function exactTime(instant: string, zone?: string): string {
+  return new Intl.DateTimeFormat("en-GB", {
+    year: "numeric",
+    month: "short",
+    day: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+    second: "2-digit",
+    fractionalSecondDigits: 3,
+    timeZoneName: "short",
+    timeZone: zone,
+  }).format(new Date(instant));
+}
+
 /** A length of time in its largest unit. */
 export function length(millis: number): string {
   const seconds = Math.round(millis / 1000);

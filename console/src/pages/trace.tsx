@@ -9,7 +9,7 @@ import { Button } from "../ui/button";
 import { Code } from "../ui/code";
 import { Mark, Simulated } from "../ui/mark";
 import { Empty, Failure, Loading, Panel } from "../ui/panel";
-import { Since, Time } from "../ui/time";
+import { ExactTime, Since, Time } from "../ui/time";
 import { count, laidOut, plural, size, took, unitWord } from "../words";
 import { NewLane } from "./lanes";
 
@@ -88,7 +88,7 @@ function Came({ trace }: { trace: Trace }) {
       <div className="px-4 py-3">
         <Facts
           facts={[
-            ["received", <Time key="t" instant={message.received} />],
+            ["received", <ExactTime key="t" instant={message.received} />],
             ["from", came.remote],
             [
               "to",
@@ -171,7 +171,7 @@ function Read({ trace }: { trace: Trace }) {
                 {message.device ?? "–"}
               </span>,
             ],
-            ["event time", message.eventTime ? <Time key="e" instant={message.eventTime} /> : "–"],
+            ["event time", message.eventTime ? <ExactTime key="e" instant={message.eventTime} /> : "–"],
             ["type", message.type ?? "–"],
             ...(message.sequence === null
               ? []

@@ -6,7 +6,7 @@ import { inOrder } from "../device-fields";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { Mark } from "../ui/mark";
-import { Empty, Panel } from "../ui/panel";
+import { Empty, Loading, Panel } from "../ui/panel";
 import { Plot } from "../ui/plot";
 import { Time } from "../ui/time";
 import { count, plural, unitWord } from "../words";
@@ -52,6 +52,8 @@ export function History({ device }: { device: Device }) {
       <div className="px-2 py-2">
         {series.data && series.data.points.length > 0 ? (
           <Plot series={series.data} silentAfter={device.silentAfterSeconds} />
+        ) : series.isLoading ? (
+          <Loading />
         ) : (
           <Empty title="Nothing to plot">No numeric field was received in this time range.</Empty>
         )}

@@ -1,11 +1,20 @@
 import { useEffect, useState } from "react";
-import { since, time } from "../words";
+import { exactTime, since, time } from "../words";
 
 /** A time of day in the viewer's zone; the exact instant on hover. */
 export function Time({ instant }: { instant: string }) {
   return (
     <time dateTime={instant} title={instant} className="whitespace-nowrap">
       {time(instant)}
+    </time>
+  );
+}
+
+/** An instant with date and zone, where it is the point and not one of many. */
+export function ExactTime({ instant }: { instant: string }) {
+  return (
+    <time dateTime={instant} title={instant}>
+      {exactTime(instant)}
     </time>
   );
 }
