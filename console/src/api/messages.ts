@@ -83,6 +83,8 @@ export type Trace = {
   meta: Record<string, unknown>;
   device: Record<string, unknown>;
   setupRevision: number;
+  /** What decoded the payload, such as "script of model climate-station". */
+  codec: string | null;
   units: Record<string, string>;
   duplicates: { id: string; received: string; gateway: string | null }[];
   lanes: LaneTrace[];

@@ -173,6 +173,7 @@ function Read({ trace }: { trace: Trace }) {
             ],
             ["event time", message.eventTime ? <ExactTime key="e" instant={message.eventTime} /> : "–"],
             ["type", message.type ?? "–"],
+            ...(trace.codec === null ? [] : [["decoded by", trace.codec] as [string, ReactNode]]),
             ...(message.sequence === null
               ? []
               : [["number", count(message.sequence)] as [string, ReactNode]]),

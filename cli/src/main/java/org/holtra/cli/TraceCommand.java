@@ -90,7 +90,10 @@ class TraceCommand implements Callable<Integer> {
                 + message.path("type").asString() + " of "
                 + message.path("device").asString("no device") + ", event time "
                 + Words.dateTime(message.path("eventTime")) + ", setup revision "
-                + trace.path("setupRevision").asInt());
+                + trace.path("setupRevision").asInt()
+                + (trace.path("codec").isString()
+                        ? ", decoded by the " + trace.path("codec").asString()
+                        : ""));
         if (!message.path("reason").isNull()) {
             output.line("│         "
                     + output.styled("yellow", message.path("reason").asString()));

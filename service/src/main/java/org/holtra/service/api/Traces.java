@@ -20,6 +20,9 @@ import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.Meta;
+import org.holtra.core.reading.codec.Codec;
+import org.holtra.core.reading.codec.Layout;
+import org.holtra.core.reading.codec.Script;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
@@ -53,6 +56,7 @@ class Traces {
      * @param alarms that it caused, or that it tells of
      * @param trials what people sent of it to see what comes back
      */
+    /** @param codec what decoded the payload, in words; null if nothing did */
     record Trace(
             MessageView message,
             Came came,
@@ -60,6 +64,7 @@ class Traces {
             Map<String, Object> meta,
             Map<String, Object> device,
             int setupRevision,
+            String codec,
             Map<String, String> units,
             List<DuplicateView> duplicates,
             List<LaneTrace> lanes,
@@ -166,6 +171,7 @@ class Traces {
                 plainMap(scope.<Object>map(Scope::meta).orElseGet(() -> Meta.of(stored.arrival()))),
                 plainMap(scope.<Object>map(Scope::device).orElse(Map.of())),
                 stored.setupRevision(),
+                scope.flatMap(one -> codec(stored, one)).orElse(null),
                 scope.map(Scope::units).orElse(Map.of()),
                 duplicates(stored),
                 lanes(stored, scope, known, attempts),
@@ -217,6 +223,30 @@ class Traces {
             log.debug("The duplicate {} cannot be read: {}", duplicate.id(), e.getMessage());
             return null;
         }
+    }
+
+    /** Where a payload was decoded, its fields are the data and the content is the envelope. */
+    private Optional<String> codec(StoredMessage stored, Scope scope) {
+        if (!scope.meta().containsKey(Meta.ENVELOPE)) {
+            return Optional.empty();
+        }
+        Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
+        Optional<Model> model = Optional.ofNullable(
+                        setup.models().get(String.valueOf(scope.device().get("model"))))
+                .filter(one -> one.codec() != null);
+        return model.map(one -> kind(one.codec()) + " of model " + one.name())
+                .or(() -> setup.inlet(stored.arrival().inlet())
+                        .map(inlet -> inlet.contents().payload())
+                        .filter(payload -> payload.codec() != null)
+                        .map(payload -> kind(payload.codec()) + " of inlet "
+                                + stored.arrival().inlet()));
+    }
+
+    private static String kind(Codec codec) {
+        return switch (codec) {
+            case Layout layout -> "layout";
+            case Script script -> "script";
+        };
     }
 
     private Optional<Scope> scope(StoredMessage stored) {

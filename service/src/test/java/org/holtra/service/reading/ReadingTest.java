@@ -122,6 +122,7 @@ class ReadingTest {
         JsonNode trace = CLIENT.traceWhen(id, now -> Client.state(now).equals("delivered"));
         assertThat(trace.at("/data/t").asDouble()).isEqualTo(2.0);
         assertThat(trace.at("/meta/envelope/payload").asString()).isEqualTo("ABQ=");
+        assertThat(trace.path("codec").asString()).isEqualTo("script of model probe");
         assertThat(trace.at("/units/t").asString()).isEqualTo("Cel");
         assertThat(bodies("rd-1")).containsExactly("{\"t\":2,\"f\":35.6,\"key\":\"rd-1\"}");
         JsonNode device = Client.await(
