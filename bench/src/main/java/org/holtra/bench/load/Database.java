@@ -45,11 +45,19 @@ record Database(String url, String password) {
 
     /** The process id of the server. */
     long server() {
-        // Its backends are its children; the role of the service may not read the server's files.
-        return ProcessHandle.of(number("select pg_backend_pid()"))
-                .flatMap(ProcessHandle::parent)
-                .map(ProcessHandle::pid)
-                .orElseThrow();
+        String sql = "select pg_backend_pid()";
+        try (Connection connection = connect();
+                var statement = connection.createStatement();
+                var rows = statement.executeQuery(sql)) {
+            rows.next();
+            // Its backends are its children, as long as they live; the service's role may not read the server's files.
+            return ProcessHandle.of(rows.getLong(1))
+                    .flatMap(ProcessHandle::parent)
+                    .map(ProcessHandle::pid)
+                    .orElseThrow();
+        } catch (SQLException e) {
+            throw new IllegalStateException(sql, e);
+        }
     }
 
     private Connection connect() throws SQLException {
