@@ -19,10 +19,8 @@ export const isSearch = (filter: Filter) => filter.contains !== "" || filter.fro
 
 /** What a search looks at, in words. */
 export function searched(filter: Filter): string {
-  const span = filter.from === "" ? "the day before" : "the span";
-  if (filter.contains !== "")
-    return `Searched: the latest 100,000 messages of ${filter.from === "" && filter.to === "" ? "the last day" : span}`;
-  return filter.from === "" ? "Searched: the day before" : "Searched: the span";
+  const span = filter.from !== "" ? "the span" : filter.to !== "" ? "the day before" : "the last day";
+  return `Searched: ${filter.contains === "" ? span : `the latest 100,000 messages of ${span}`}`;
 }
 
 /** An instant as a field of date and time takes it: local, to the minute. */

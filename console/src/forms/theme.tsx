@@ -275,6 +275,11 @@ function WrapIfAdditional(props: WrapIfAdditionalTemplateProps) {
   const { schema, children, id, label, onKeyRenameBlur, onRemoveProperty } = props;
   if (!(ADDITIONAL_PROPERTY_FLAG in schema)) return children;
   const nested = schema.type === "object" || schema.type === "array";
+  const remove = (
+    <Button look="quiet" aria-label={`Remove ${label}`} onClick={onRemoveProperty}>
+      ✕
+    </Button>
+  );
   return (
     <div className={nested ? "space-y-1.5 border-l-2 border-rule-strong pl-3" : "flex items-start gap-2"}>
       <div className={nested ? "flex gap-2" : "contents"}>
@@ -294,18 +299,10 @@ function WrapIfAdditional(props: WrapIfAdditionalTemplateProps) {
           }}
           className={`h-8 border-rule ${look} ${nested ? "max-w-60" : "max-w-44 shrink-0"}`}
         />
-        {nested && (
-          <Button look="quiet" aria-label={`Remove ${label}`} onClick={onRemoveProperty}>
-            ✕
-          </Button>
-        )}
+        {nested && remove}
       </div>
       <div className="min-w-0 grow">{children}</div>
-      {!nested && (
-        <Button look="quiet" aria-label={`Remove ${label}`} onClick={onRemoveProperty}>
-          ✕
-        </Button>
-      )}
+      {!nested && remove}
     </div>
   );
 }

@@ -208,7 +208,7 @@ class Traces {
         if (stored.duplicateKey() == null || stored.duplicateOf() != null) {
             return List.of();
         }
-        Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
+        Setup setup = setupOf(stored);
         return records.duplicates(stored.id(), DUPLICATES_WITHIN).stream()
                 .map(duplicate -> new DuplicateView(
                         duplicate.id().toString(), duplicate.id().received(), gateway(duplicate, setup)))
@@ -230,7 +230,7 @@ class Traces {
         if (!scope.meta().containsKey(Meta.ENVELOPE)) {
             return Optional.empty();
         }
-        Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
+        Setup setup = setupOf(stored);
         Optional<Model> model = Optional.ofNullable(
                         setup.models().get(String.valueOf(scope.device().get("model"))))
                 .filter(one -> one.codec() != null);
@@ -240,6 +240,11 @@ class Traces {
                         .filter(payload -> payload.codec() != null)
                         .map(payload -> kind(payload.codec()) + " of inlet "
                                 + stored.arrival().inlet()));
+    }
+
+    /** The setup a message was read by; the one of now where that one no longer compiles. */
+    private Setup setupOf(StoredMessage stored) {
+        return setups.compiled(stored.setupRevision()).orElseGet(setups::current);
     }
 
     private static String kind(Codec codec) {
@@ -253,7 +258,7 @@ class Traces {
         if (!stored.readable()) {
             return Optional.empty();
         }
-        Setup setup = setups.compiled(stored.setupRevision()).orElseGet(setups::current);
+        Setup setup = setupOf(stored);
         try {
             Message message = readings.again(stored, setup);
             Device device = stored.device() == null || stored.deviceRevision() == null

@@ -29,10 +29,6 @@ public final class CheckSteps {
         began = now;
     }
 
-    public boolean hasFailed() {
-        return steps.stream().anyMatch(step -> step.result() == Result.FAILED);
-    }
-
     public List<CheckStep> all() {
         return List.copyOf(steps);
     }

@@ -55,6 +55,13 @@ public class Diary {
         this.clock = clock;
     }
 
+    /** What a check found wrong, with what to do about it. */
+    public void writeFailures(Thing thing, List<CheckStep> steps) {
+        steps.stream()
+                .filter(step -> step.result() == CheckStep.Result.FAILED)
+                .forEach(step -> write(thing, "check: " + step.step() + " failed: " + step.told(), step.mend()));
+    }
+
     /** @param detail or null */
     public void write(Thing thing, String line, String detail) {
         Line one = new Line(clock.instant(), node.name(), cut(line, LONGEST_LINE), cut(detail, LONGEST_DETAIL));

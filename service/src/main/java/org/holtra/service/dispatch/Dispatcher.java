@@ -260,13 +260,7 @@ public class Dispatcher {
     public List<CheckStep> check(Outlet outlet) {
         List<CheckStep> steps = kinds.get(outlet.kind())
                 .check(outlet, credentials.find(outlet.credential()).orElse(null));
-        steps.stream()
-                .filter(step -> step.result() == CheckStep.Result.FAILED)
-                .forEach(step -> context.diary()
-                        .write(
-                                Thing.outlet(outlet.name()),
-                                "check: " + step.step() + " failed: " + step.told(),
-                                step.mend()));
+        context.diary().writeFailures(Thing.outlet(outlet.name()), steps);
         return steps;
     }
 

@@ -60,10 +60,7 @@ public class InletChecks {
             lastMessage(inlet, steps);
             all.addAll(steps.all());
         }
-        all.stream()
-                .filter(step -> step.result() == CheckStep.Result.FAILED)
-                .forEach(step -> known.diary.write(
-                        Thing.inlet(inlet.name()), "check: " + step.step() + " failed: " + step.told(), step.mend()));
+        known.diary.writeFailures(Thing.inlet(inlet.name()), all);
         return all;
     }
 
