@@ -82,7 +82,8 @@ export type NamedValue = { name: string; value: string };
 
 export const delivery = {
   status: () => call<Status>("GET", "/api/v1/status"),
-  jobs: () => call<Job[]>("GET", "/api/v1/jobs"),
+  jobs: (after?: string) =>
+    call<{ jobs: Job[]; next: string | null }>("GET", withQuery("/api/v1/jobs", { after })),
   cancel: (id: string) => call<Job>("POST", `/api/v1/jobs/${id}/cancel`, {}),
   undo: (id: string) => call<{ count: number }>("POST", `/api/v1/jobs/${id}/undo`, {}),
   preview: (terms: ReplayTerms) => call<ReplayPreview>("POST", "/api/v1/replays/preview", terms),

@@ -65,7 +65,8 @@ export type About = { outlet: string } | { device: string };
 export type History = { eachMillis: number; stretches: { at: string; well: number; ill: number }[] };
 
 export const incidents = {
-  latest: () => call<Incident[]>("GET", "/api/v1/incidents"),
+  list: (after?: string) =>
+    call<{ incidents: Incident[]; next: string | null }>("GET", withQuery("/api/v1/incidents", { after })),
   find: (number: string) => call<Incident>("GET", `/api/v1/incidents/${number}`),
   history: (about: About, from: string, to: string) =>
     call<History>("GET", withQuery("/api/v1/incidents/history", { ...about, from, to })),

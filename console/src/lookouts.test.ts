@@ -44,7 +44,9 @@ describe("what a lookout goes by", () => {
 describe("how often it would have raised", () => {
   it("is said in words", () => {
     expect(howOften(rehearsed(0, []))).toBe("The lookout watches no message of this time span.");
-    expect(howOften(rehearsed(0, [0, 0]))).toBe("It would have raised no alarm, of 2 it watches.");
-    expect(howOften(rehearsed(3, [2, 1, 0]))).toBe("It would have raised 3 alarms, at 2 of 3 it watches.");
+    expect(howOften(rehearsed(0, [0, 0]))).toBe("It would have raised no alarm for the 2 it watches.");
+    expect(howOften(rehearsed(3, [2, 1, 0]))).toBe(
+      "It would have raised 3 alarms, for 2 of the 3 it watches.",
+    );
   });
 });

@@ -73,7 +73,7 @@ export type Rehearsed = {
 };
 
 export type Rehearsal = {
-  problems: { pointer?: string; what: string }[];
+  problems: { where: string; what: string }[];
   on: number | null;
   off: number | null;
   rehearsed: Rehearsed | null;
@@ -85,8 +85,8 @@ export const lookouts = {
   all: () => call<Lookout[]>("GET", "/api/v1/lookouts"),
   rehearse: (name: string, wish: Rehearsing) =>
     call<Rehearsal>("POST", `/api/v1/lookouts/${encodeURIComponent(name)}/rehearse`, wish),
-  alarms: (query: { lookout?: string; device?: string; state?: string }) =>
-    call<Alarm[]>("GET", withQuery("/api/v1/alarms", query)),
+  alarms: (query: { lookout?: string; device?: string; state?: string; after?: string }) =>
+    call<{ alarms: Alarm[]; next: string | null }>("GET", withQuery("/api/v1/alarms", query)),
   alarm: (number: number) => call<WholeAlarm>("GET", `/api/v1/alarms/${number}`),
   act: (number: number, act: "acknowledge" | "comment" | "shelve" | "unshelve", what: Fields = {}) =>
     call<WholeAlarm>("POST", `/api/v1/alarms/${number}/${act}`, what),
@@ -141,6 +141,6 @@ export function howOften(rehearsed: Rehearsed): string {
   const raising = rehearsed.keys.filter((one) => one.raised > 0).length;
   const many = alarms >= 500 ? "500 alarms or more" : alarms === 1 ? "1 alarm" : `${alarms} alarms`;
   if (rehearsed.watched === 0) return "The lookout watches no message of this time span.";
-  if (alarms === 0) return `It would have raised no alarm, of ${rehearsed.watched} it watches.`;
-  return `It would have raised ${many}, at ${raising} of ${rehearsed.watched} it watches.`;
+  if (alarms === 0) return `It would have raised no alarm for the ${rehearsed.watched} it watches.`;
+  return `It would have raised ${many}, for ${raising} of the ${rehearsed.watched} it watches.`;
 }

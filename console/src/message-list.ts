@@ -42,6 +42,7 @@ export function fits(message: Message, filter: Filter): boolean {
     case "unclaimed":
     case "deferred":
     case "duplicate":
+    case "whole":
       return message.state === filter.state;
     case "unrouted":
       return message.state === "read" && message.lanes.length === 0;

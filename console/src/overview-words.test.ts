@@ -40,6 +40,8 @@ const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
       deferred: 0,
       duplicates: 0,
       spooled: 0,
+      whole: 0,
+      parts: 0,
       unrouted: 0,
       unacknowledged: 0,
       missing,

@@ -24,7 +24,7 @@ export type DeadGroup = {
   last: string;
 };
 
-export type Dead = { total: number; groups: DeadGroup[]; letters: DeadLetter[] };
+export type Dead = { total: number; groups: DeadGroup[]; letters: DeadLetter[]; next: string | null };
 
 export type DeadChoice = {
   deliveries?: string[];
@@ -35,6 +35,6 @@ export type DeadChoice = {
 };
 
 export const dead = {
-  dead: (lane: string, cause: string) =>
-    call<Dead>("GET", withQuery("/api/v1/dead", { lane, cause, limit: 500 })),
+  dead: (lane: string, cause: string, after?: string) =>
+    call<Dead>("GET", withQuery("/api/v1/dead", { lane, cause, after, limit: 200 })),
 };

@@ -6,6 +6,7 @@ import { devices } from "./devices";
 import { messages } from "./messages";
 import { models } from "./models";
 import { overview } from "./overview";
+import { refusals } from "./refusals";
 import { settings } from "./settings";
 import { setup } from "./setup";
 import { workbench } from "./workbench";
@@ -16,6 +17,7 @@ export type * from "./devices";
 export type * from "./messages";
 export type * from "./models";
 export type * from "./overview";
+export type * from "./refusals";
 export type * from "./settings";
 export type * from "./setup";
 export type * from "./workbench";
@@ -36,4 +38,5 @@ export const api = {
   ...workbench,
   ...devices,
   ...models,
+  ...refusals,
 };

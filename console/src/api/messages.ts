@@ -21,7 +21,7 @@ export type Message = {
   device: string | null;
   eventTime: string | null;
   type: string | null;
-  state: "read" | "unreadable" | "unclaimed" | "deferred" | "duplicate" | "trial" | "made";
+  state: "read" | "unreadable" | "unclaimed" | "deferred" | "duplicate" | "whole" | "trial" | "made";
   reason: string | null;
   simulated: boolean;
   sequence: number | null;
@@ -31,7 +31,7 @@ export type Message = {
   lanes: LaneState[];
 };
 
-export type MessagePage = { messages: Message[]; before: string | null };
+export type MessagePage = { messages: Message[]; next: string | null };
 
 export type Attempt = {
   number: number;
@@ -91,6 +91,10 @@ export type Trace = {
   trials: Attempt[];
   madeOf: string[];
   splitInto: string[];
+  /** The messages that an arrival was taken apart into. */
+  parts: Message[];
+  /** The arrival that a message is a part of. */
+  whole: string | null;
   alarms: { number: number; lookout: string; state: string; text: string; cause: string | null }[];
 };
 

@@ -36,6 +36,9 @@ export type Balance = {
     deferred: number;
     duplicates: number;
     spooled: number;
+    /** Arrivals that were taken apart, and the messages that were in them. */
+    whole: number;
+    parts: number;
     unrouted: number;
     unacknowledged: number;
     missing: number;
@@ -75,6 +78,8 @@ export type Inlet = {
   lanes: string[];
   own: boolean;
   addressIsPath: boolean;
+  /** By which senders reach the service; null if nobody said. */
+  publicAddress: string | null;
   exampleCommand: string | null;
   connection: ConnectionStatus | null;
 };

@@ -32,9 +32,12 @@ export const settings = {
   saveCredential: (name: string, fields: Record<string, string>) =>
     call<{ name: string; notices: string[] }>("PUT", named("credentials", name), fields),
   makeSecret: (name: string, form: string) =>
-    call<{ name: string; secret: string }>("POST", withQuery(named("credentials", name), { form })),
+    call<{ name: string; secret: string; shown: Record<string, string> }>(
+      "POST",
+      withQuery(named("credentials", name), { form }),
+    ),
   rotateSecret: (name: string, overlap: string) =>
-    call<{ name: string; secret: string }>(
+    call<{ name: string; secret: string; shown: Record<string, string> }>(
       "POST",
       withQuery(`${named("credentials", name)}/rotate`, { overlap }),
     ),

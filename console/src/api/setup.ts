@@ -107,7 +107,11 @@ export const setup = {
   presets: () => call<Preset[]>("GET", "/api/v1/presets"),
   kinds: () => call<Kind[]>("GET", "/api/v1/kinds"),
   paste: (text: string) => call<Proposal>("POST", "/api/v1/paste", { text }),
-  setupRevisions: () => call<Revision[]>("GET", "/api/v1/setup/revisions"),
+  setupRevisions: (after?: string) =>
+    call<{ revisions: Revision[]; next: string | null }>(
+      "GET",
+      withQuery("/api/v1/setup/revisions", { after }),
+    ),
   setupRevision: (revision: number) => call<Revision>("GET", `/api/v1/setup/revisions/${revision}`),
   undoTo: (revision: number, waiting: string) =>
     call<{ revision: number }>(
@@ -117,7 +121,7 @@ export const setup = {
     ),
   setupSchema: () => call<Fields>("GET", "/api/v1/setup/schema"),
   setupText: async (): Promise<{ revision: number; yaml: string }> => {
-    const newest = (await setup.setupRevisions())[0];
+    const newest = (await setup.setupRevisions()).revisions[0];
     return newest ? setup.setupRevision(newest.revision) : { revision: 0, yaml: "" };
   },
   checkSetup: (yaml: string) =>

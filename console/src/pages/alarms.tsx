@@ -1,10 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type KeyboardEvent, useState } from "react";
 import { Link, useLocation } from "wouter";
+import { Problem, withQuery } from "../api";
 import { type Alarm, lookouts, type WholeAlarm } from "../lookouts";
+import { usePages } from "../pages-of-list";
 import { Button } from "../ui/button";
 import { Field, Segments } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
+import { More } from "../ui/more";
 import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { WatchPlot } from "../ui/watch-plot";
@@ -28,19 +31,21 @@ export function AlarmsPage({ number }: { number?: string }) {
   const [device, setDevice] = useState("");
   const [, go] = useLocation();
   const known = useQuery({ queryKey: ["lookouts"], queryFn: lookouts.all });
-  const found = useQuery({
-    queryKey: ["alarms", filter, lookout, device],
-    queryFn: () =>
+  const pages = usePages(
+    ["alarms", filter, lookout, device],
+    (after) =>
       lookouts.alarms({
         lookout: lookout || undefined,
         device: device || undefined,
         state: filter === "raised" || filter === "all" ? undefined : filter,
+        after,
       }),
-    refetchInterval: 2000,
-    placeholderData: (before) => before,
-  });
-  if (found.isError && !found.data) return <Failure error={found.error} />;
-  const alarms = (found.data ?? []).filter((one) => filter !== "raised" || one.state !== "cleared");
+    2000,
+  );
+  const found = pages.data?.pages.flatMap((page) => page.alarms);
+  if (pages.isError && !found) return <Failure error={pages.error} />;
+  const alarms = (found ?? []).filter((one) => filter !== "raised" || one.state !== "cleared");
+  const moreRaised = filter !== "raised" || alarms.length === found?.length;
   const chosen = Number(number ?? alarms[0]?.number ?? 0);
   const move = (event: KeyboardEvent) => {
     const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
@@ -82,7 +87,10 @@ export function AlarmsPage({ number }: { number?: string }) {
             </>
           }
         >
-          {alarms.length === 0 && <Nothing filter={filter} any={(known.data ?? []).length > 0} />}
+          {found === undefined && <Loading />}
+          {found !== undefined && alarms.length === 0 && (
+            <Nothing filter={filter} any={(known.data ?? []).length > 0} />
+          )}
           <ul onKeyDown={move}>
             {alarms.map((one) => (
               <li key={one.number} className="border-b border-rule last:border-0">
@@ -106,6 +114,7 @@ export function AlarmsPage({ number }: { number?: string }) {
               </li>
             ))}
           </ul>
+          {moreRaised && <More pages={pages} />}
         </Panel>
         {chosen > 0 && <Whole key={chosen} number={chosen} />}
       </div>
@@ -306,15 +315,36 @@ function Series({ alarm }: { alarm: Alarm }) {
     retry: false,
   });
   const found = rehearsal.data?.rehearsed;
-  if (rehearsal.isError)
-    return (
-      <p className="text-[13px] text-ink-soft">Its lookout is no longer there, so its value is not drawn.</p>
+  if (rehearsal.isError && !found) {
+    return rehearsal.error instanceof Problem && rehearsal.error.status === 404 ? (
+      <p className="text-[13px] text-ink-soft">
+        No plot: lookout {alarm.lookout} has been removed, and only it says which value to draw.
+      </p>
+    ) : (
+      <Failure error={rehearsal.error} />
     );
-  if (!found) return <div className="h-[240px]" />;
-  if (found.values.length === 0)
+  }
+  if (!found) {
     return (
-      <p className="text-[13px] text-ink-soft">{plural(found.messages, "message", "messages")} around it.</p>
+      <div className="grid h-[240px] place-content-center text-[13px] text-ink-soft" role="status">
+        Reading the values around the alarm …
+      </div>
     );
+  }
+  if (found.values.length === 0) {
+    return (
+      <p className="text-[13px] text-ink-soft">
+        No plot: this lookout compares no value with a level. It looked at{" "}
+        <Link
+          href={withQuery("/messages", { device: alarm.device, from, to })}
+          className="text-accent hover:underline"
+        >
+          {plural(found.messages, "message", "messages")}
+        </Link>{" "}
+        around the alarm.
+      </p>
+    );
+  }
   return (
     <WatchPlot
       label={alarm.lookout}

@@ -55,6 +55,9 @@ export function BalancePage() {
                   label="acknowledged (counted where senders are answered)"
                   value={data.intake.acknowledged}
                 />
+                {data.intake.parts > 0 && (
+                  <Line label="parts of arrivals, added to them" value={data.intake.parts} />
+                )}
                 <Line label="read" value={data.intake.read} href="/messages" />
                 <Line
                   label="of these, unrouted"
@@ -78,6 +81,13 @@ export function BalancePage() {
                   href="/messages?state=deferred"
                 />
                 <Line label="duplicates" value={data.intake.duplicates} href="/messages?state=duplicate" />
+                {data.intake.whole > 0 && (
+                  <Line
+                    label="taken apart into parts"
+                    value={data.intake.whole}
+                    href="/messages?state=whole"
+                  />
+                )}
                 <Line label="spooled on a node's disk" value={data.intake.spooled} />
                 <Line
                   label="kept, not acknowledged (the sender may not have got the answer)"

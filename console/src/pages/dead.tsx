@@ -1,14 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { Link, useSearchParams } from "wouter";
 import { api, type Dead, type DeadChoice, type DeadLetter } from "../api";
 import { type Content, delivery, type Job } from "../delivery";
 import { useLive } from "../live";
+import { usePages } from "../pages-of-list";
 import { Button } from "../ui/button";
 import { Confirm } from "../ui/confirm";
 import { Sheet } from "../ui/dialog";
 import { Field, Labelled } from "../ui/field";
 import { Mark, Simulated } from "../ui/mark";
+import { More } from "../ui/more";
 import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 import { capital, count, plural } from "../words";
@@ -18,11 +20,8 @@ export function DeadPage() {
   const lane = parameters.get("lane") ?? "";
   const cause = parameters.get("cause") ?? "";
   const client = useQueryClient();
-  const dead = useQuery({
-    queryKey: ["dead", lane, cause],
-    queryFn: () => api.dead(lane, cause),
-    refetchInterval: 5000,
-  });
+  const dead = usePages(["dead", lane, cause], (after) => api.dead(lane, cause, after), 5000);
+  const [newest] = dead.data?.pages ?? [];
   useLive({
     delivery: (delivery) => {
       if (delivery.state === "dead") client.invalidateQueries({ queryKey: ["dead"] });
@@ -33,9 +32,9 @@ export function DeadPage() {
     setParameters(
       nextLane === "" ? {} : { lane: nextLane, ...(nextCause === "" ? {} : { cause: nextCause }) },
     );
-  if (dead.isError && !dead.data) return <Failure error={dead.error} />;
-  if (!dead.data) return <Loading />;
-  if (dead.data.total === 0) {
+  if (dead.isError && !newest) return <Failure error={dead.error} />;
+  if (!newest) return <Loading />;
+  if (newest.total === 0) {
     return (
       <div className="space-y-4">
         <Dropped />
@@ -51,8 +50,13 @@ export function DeadPage() {
   return (
     <div className="space-y-4">
       <Dropped />
-      <Groups dead={dead.data} lane={lane} cause={cause} choose={choose} />
-      <Letters key={`${lane} ${cause}`} letters={dead.data.letters} filtered={lane !== ""} />
+      <Groups dead={newest} lane={lane} cause={cause} choose={choose} />
+      <Letters
+        key={`${lane} ${cause}`}
+        letters={dead.data?.pages.flatMap((page) => page.letters) ?? []}
+        filtered={lane !== ""}
+        more={<More pages={dead} />}
+      />
     </div>
   );
 }
@@ -219,8 +223,8 @@ function Acts({
 function Dropped() {
   const client = useQueryClient();
   const all = useQuery({
-    queryKey: ["jobs"],
-    queryFn: delivery.jobs,
+    queryKey: ["jobs", "latest"],
+    queryFn: () => delivery.jobs(),
     refetchInterval: 2000,
   });
   const undo = useMutation({
@@ -231,7 +235,7 @@ function Dropped() {
     one.undoUntil !== null && one.undone === null && Date.parse(one.undoUntil) > Date.now() && one.done > 0;
   return (
     <>
-      {all.data?.filter(open).map((one) => (
+      {all.data?.jobs.filter(open).map((one) => (
         <p
           key={one.id}
           role="status"
@@ -339,7 +343,7 @@ function Edit({ letter }: { letter: DeadLetter }) {
   );
 }
 
-function Letters({ letters, filtered }: { letters: DeadLetter[]; filtered: boolean }) {
+function Letters({ letters, filtered, more }: { letters: DeadLetter[]; filtered: boolean; more: ReactNode }) {
   const [ticked, setTicked] = useState<Set<string>>(new Set());
   const shown = letters.filter((letter) => ticked.has(letter.delivery)).map((letter) => letter.delivery);
   const all = letters.length > 0 && shown.length === letters.length;
@@ -446,6 +450,7 @@ function Letters({ letters, filtered }: { letters: DeadLetter[]; filtered: boole
           </tbody>
         </table>
       )}
+      {more}
     </Panel>
   );
 }

@@ -3,9 +3,11 @@ import { useState } from "react";
 import { Link, useLocation, useSearch } from "wouter";
 import { api, Problem } from "../api";
 import { type About, type Incident, incidents } from "../incidents";
+import { usePages } from "../pages-of-list";
 import { Button } from "../ui/button";
 import { Field, Labelled, Segments } from "../ui/field";
 import { Mark } from "../ui/mark";
+import { More } from "../ui/more";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { SpanPlot } from "../ui/span-plot";
 import { Time } from "../ui/time";
@@ -29,19 +31,21 @@ type Window = (typeof windows)[number][0];
 
 /** What went wrong: spans that people marked, and the way to mark another. */
 export function IncidentsPage() {
-  const all = useQuery({ queryKey: ["incidents"], queryFn: incidents.latest, refetchInterval: 2000 });
-  if (all.isError && !all.data) return <Failure error={all.error} />;
+  const pages = usePages(["incidents"], incidents.list, 2000);
+  const all = pages.data?.pages.flatMap((page) => page.incidents);
+  if (pages.isError && !all) return <Failure error={pages.error} />;
   return (
     <div className="space-y-4">
       <Marking />
       <Panel title="Incidents" label="Incidents">
-        {all.data?.length === 0 && (
+        {all?.length === 0 && (
           <Empty title="No incidents yet">
             Mark when an outlet or a device was in trouble. Holtra lists what of that time is unread, dead,
             undelivered, delivered wrong or missing, and mends it as one act.
           </Empty>
         )}
-        {all.data && all.data.length > 0 && <List all={all.data} />}
+        {all && all.length > 0 && <List all={all} />}
+        <More pages={pages} />
       </Panel>
     </div>
   );

@@ -6,6 +6,7 @@ import { useLive } from "../live";
 import { Check } from "../parts/check";
 import { Connected, Diary } from "../parts/diary";
 import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { RefusedCalls } from "../parts/refusals";
 import { Remove } from "../parts/remove";
 import { Start } from "../parts/start";
 import { Switch } from "../parts/switch";
@@ -29,35 +30,38 @@ export function InletsPage({ name }: { name?: string }) {
   const inlet = fresh ? undefined : (inlets.data.find((one) => one.name === name) ?? inlets.data[0]);
   return (
     <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,4fr)_minmax(0,9fr)]">
-      <Panel
-        title={plural(inlets.data.length, "inlet", "inlets")}
-        aside={
-          <Button look="main" onClick={() => go("/inlets/new")}>
-            New inlet
-          </Button>
-        }
-      >
-        {inlets.data.length === 0 && (
-          <Empty title="No inlets yet">Begin with a well-known shape, or with nothing.</Empty>
-        )}
-        <ul>
-          {inlets.data.map((one) => (
-            <li key={one.name} className="border-b border-rule last:border-0">
-              <Link
-                href={pageOf("inlets", one.name)}
-                aria-current={one === inlet ? "true" : undefined}
-                className={`block w-full px-4 py-2 text-left ${one === inlet ? "bg-accent-wash" : "hover:bg-inset"}`}
-              >
-                <span className="font-semibold">{one.name}</span>{" "}
-                {one.state === "closed" && <Mark state="closed" />}
-                <span className="float-right text-ink-soft">{count(one.lastHour)} in the last hour</span>
-                <br />
-                <span className="font-mono text-[12px] text-ink-soft">{one.address}</span>
-              </Link>
-            </li>
-          ))}
-        </ul>
-      </Panel>
+      <div className="space-y-4">
+        <Panel
+          title={plural(inlets.data.length, "inlet", "inlets")}
+          aside={
+            <Button look="main" onClick={() => go("/inlets/new")}>
+              New inlet
+            </Button>
+          }
+        >
+          {inlets.data.length === 0 && (
+            <Empty title="No inlets yet">Begin with a well-known shape, or with nothing.</Empty>
+          )}
+          <ul>
+            {inlets.data.map((one) => (
+              <li key={one.name} className="border-b border-rule last:border-0">
+                <Link
+                  href={pageOf("inlets", one.name)}
+                  aria-current={one === inlet ? "true" : undefined}
+                  className={`block w-full px-4 py-2 text-left ${one === inlet ? "bg-accent-wash" : "hover:bg-inset"}`}
+                >
+                  <span className="font-semibold">{one.name}</span>{" "}
+                  {one.state === "closed" && <Mark state="closed" />}
+                  <span className="float-right text-ink-soft">{count(one.lastHour)} in the last hour</span>
+                  <br />
+                  <span className="font-mono text-[12px] text-ink-soft">{one.address}</span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </Panel>
+        <RefusedCalls />
+      </div>
       {inlet ? <One key={inlet.name} inlet={inlet} /> : <Fresh />}
     </div>
   );
@@ -120,7 +124,10 @@ function Address({ inlet }: { inlet: Inlet }) {
       <div className="space-y-2 px-4 py-3">
         <Code label="Address" text={address} />
         {inlet.exampleCommand && (
-          <Code label="Command" text={inlet.exampleCommand.replaceAll("ORIGIN", location.origin)} />
+          <Code
+            label="Command"
+            text={inlet.exampleCommand.replaceAll("ORIGIN", inlet.publicAddress ?? location.origin)}
+          />
         )}
         {inlet.connection && <Connected status={inlet.connection} />}
         <p className="flex flex-wrap items-center gap-2 text-[13px]">
@@ -141,7 +148,7 @@ function Address({ inlet }: { inlet: Inlet }) {
 
 /** Where senders reach it, or what it reads. */
 const reached = (inlet: Inlet) =>
-  inlet.addressIsPath ? `${location.origin}${inlet.address}` : (inlet.address ?? "");
+  inlet.addressIsPath ? `${inlet.publicAddress ?? location.origin}${inlet.address}` : (inlet.address ?? "");
 
 function Form({ inlet }: { inlet: Inlet }) {
   const [applied, setApplied] = useState<number>();
@@ -191,6 +198,7 @@ function One({ inlet }: { inlet: Inlet }) {
     return (
       <div className="space-y-4">
         <Address inlet={inlet} />
+        <RefusedCalls inlet={inlet.name} />
         <Unheard inlet={inlet} live={live} />
         <Form inlet={inlet} />
         <Diary of="inlets" name={inlet.name} />
@@ -200,6 +208,7 @@ function One({ inlet }: { inlet: Inlet }) {
     <div className="space-y-4">
       <Address inlet={inlet} />
       <Arrival id={message.id} />
+      <RefusedCalls inlet={inlet.name} />
       <Fields inlet={inlet.name} />
       <Unwanted inlet={inlet.name} />
       <Form inlet={inlet} />

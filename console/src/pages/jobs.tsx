@@ -3,9 +3,11 @@ import { useState } from "react";
 import { Link } from "wouter";
 import { api } from "../api";
 import { delivery, type Job, type ReplayPreview, type ReplayTerms } from "../delivery";
+import { usePages } from "../pages-of-list";
 import { Button } from "../ui/button";
 import { Field, Labelled } from "../ui/field";
 import { Mark } from "../ui/mark";
+import { More } from "../ui/more";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since, Time } from "../ui/time";
 import { count, local, plural } from "../words";
@@ -20,23 +22,21 @@ const words: Record<Job["what"], string> = {
 
 /** Jobs, and the form of a replay. */
 export function JobsPage() {
-  const all = useQuery({
-    queryKey: ["jobs"],
-    queryFn: delivery.jobs,
-    refetchInterval: 1000,
-  });
-  if (all.isError && !all.data) return <Failure error={all.error} />;
+  const pages = usePages(["jobs", "pages"], delivery.jobs, 1000);
+  const all = pages.data?.pages.flatMap((page) => page.jobs);
+  if (pages.isError && !all) return <Failure error={pages.error} />;
   return (
     <div className="space-y-4">
       <Replay />
       <Panel title="Jobs" label="Jobs">
-        {all.data?.length === 0 && (
+        {all?.length === 0 && (
           <Empty title="No jobs yet">
             Replays and actions on many dead letters are listed here with their progress. Dropped letters can
             be restored for ten minutes.
           </Empty>
         )}
-        {all.data && all.data.length > 0 && <List all={all.data} />}
+        {all && all.length > 0 && <List all={all} />}
+        <More pages={pages} />
       </Panel>
     </div>
   );

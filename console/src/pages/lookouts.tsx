@@ -2,9 +2,12 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type Fields, type Part } from "../api";
+import { picked } from "../forms/form-schema";
 import { going, howOften, type Lookout, lookouts, type Sign, signOf, signs } from "../lookouts";
 import { useDraft } from "../parts/draft";
 import { Remove } from "../parts/remove";
+import { SchemaForm } from "../parts/schema-form";
+import { type PartSchema, placed } from "../parts/settings-form";
 import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Field, Labelled, Segments } from "../ui/field";
@@ -115,6 +118,7 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
   });
   const fits = /^[a-z][a-z0-9-]{0,62}$/.test(called);
   const problems = ready ? (rehearsal.data?.problems ?? []) : [];
+  const { errors, elsewhere } = beside(problems, called || "new");
   const changed = !part || draft.changed;
   const discard = async () => {
     await api.discardDraft("lookouts", called);
@@ -150,14 +154,15 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
           <Settings
             content={content}
             inlets={inlets.data?.map((one) => one.name) ?? []}
+            errors={errors}
             onChange={setContent}
             called={called}
             onCalled={part ? undefined : setCalled}
             wrong={called !== "" && !fits}
           />
-          {problems.map((one) => (
-            <p key={one.what} role="alert" className="text-[13px] whitespace-pre-wrap text-bad">
-              {one.what}
+          {elsewhere.map((what) => (
+            <p key={what} role="alert" className="text-[13px] whitespace-pre-wrap text-bad">
+              {what}
             </p>
           ))}
           <div className="flex items-center gap-3">
@@ -203,17 +208,26 @@ function Bench({ name, lookout, part }: { name: string; lookout?: Lookout; part?
   );
 }
 
+/** What is wrong with fields of the scope stands beside them, everything else below the form. */
+function beside(problems: { where: string; what: string }[], name: string) {
+  const { errors, rest } = placed(problems, `lookouts.${name}`);
+  const elsewhere = Object.entries(errors).filter(([at]) => !SCOPE.includes(at.split(".")[0] ?? ""));
+  return { errors, elsewhere: [...elsewhere.map(([, what]) => what), ...rest] };
+}
+
 const block = (content: Fields, name: string) => (content[name] as Record<string, unknown> | undefined) ?? {};
 
 function Settings({
   content,
   inlets,
+  errors,
   onChange,
   called,
   onCalled,
   wrong,
 }: {
   content: Fields;
+  errors: Record<string, string>;
   inlets: string[];
   onChange: (next: Fields) => void;
   called: string;
@@ -267,28 +281,7 @@ function Settings({
             onChange={(event) => onCalled(event.target.value)}
           />
         )}
-        <Labelled label="Inlets">
-          {(id) => (
-            <select
-              id={id}
-              className={select}
-              value={chosen[0] ?? ""}
-              onChange={(event) => set("inlets", [event.target.value])}
-            >
-              {chosen.length > 1 && <option value={chosen[0]}>{chosen.join(", ")}</option>}
-              {inlets.map((one) => (
-                <option key={one}>{one}</option>
-              ))}
-            </select>
-          )}
-        </Labelled>
-        <Field
-          label="Devices (condition)"
-          placeholder="device.facts.frostProne == true"
-          mono
-          value={String(block(content, "devices").where ?? "")}
-          onChange={(event) => set("devices", event.target.value ? { where: event.target.value } : "")}
-        />
+        <Inlets all={inlets} chosen={chosen} onChange={(next) => set("inlets", next)} />
       </div>
       <Segments
         label="Sign"
@@ -367,12 +360,87 @@ function Settings({
         <Field
           label="Do not raise again for"
           placeholder="0s"
-          hint="None is raised again for so long."
+          hint="Counted from when it cleared."
           value={String(content.quiet ?? "")}
           onChange={(event) => set("quiet", event.target.value)}
         />
       </div>
+      <Scope content={content} errors={errors} onChange={onChange} />
     </>
+  );
+}
+
+function Inlets({
+  all,
+  chosen,
+  onChange,
+}: {
+  all: string[];
+  chosen: string[];
+  onChange: (next: string[]) => void;
+}) {
+  const known = [...all, ...chosen.filter((one) => !all.includes(one))];
+  return (
+    <fieldset className="md:col-span-2">
+      <legend className="mb-0.5 text-[13px] font-medium">Inlets</legend>
+      <div className="flex min-h-8 flex-wrap items-center gap-x-4 gap-y-1">
+        {known.map((one) => (
+          <label key={one} className="flex items-center gap-1.5 text-[13px]">
+            <input
+              type="checkbox"
+              className="size-4 accent-(--accent)"
+              checked={chosen.includes(one)}
+              onChange={(event) =>
+                onChange(
+                  known.filter((name) => (name === one ? event.target.checked : chosen.includes(name))),
+                )
+              }
+            />
+            {one}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+/** Which of the inlets' messages are looked at, and by what they are told apart. */
+const SCOPE = ["devices", "pick", "per", "key", "lateness"];
+
+function Scope({
+  content,
+  errors,
+  onChange,
+}: {
+  content: Fields;
+  errors: Record<string, string>;
+  onChange: (next: Fields) => void;
+}) {
+  const schema = useQuery({
+    queryKey: ["setup-schema"],
+    queryFn: api.setupSchema,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const [open] = useState(SCOPE.some((name) => name in content));
+  if (!schema.data) return null;
+  const { lookout, ...definitions } = (schema.data as unknown as { $defs: Record<string, PartSchema> }).$defs;
+  if (!lookout) return null;
+  const rest = Object.keys(content).filter((name) => !SCOPE.includes(name));
+  return (
+    <details open={open} className="border-t border-rule pt-3">
+      <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
+        Devices, condition, alarm key and lateness
+      </summary>
+      <SchemaForm
+        schema={lookout}
+        definitions={definitions}
+        value={content}
+        path=""
+        only={SCOPE}
+        errors={errors}
+        onChange={(next) => onChange({ ...picked(content, rest), ...next })}
+      />
+    </details>
   );
 }
 
@@ -389,7 +457,13 @@ function Done({
 }) {
   const found = rehearsal?.rehearsed;
   if (failure) return <Failure error={failure} />;
-  if (!found) return <div className="h-[240px]" />;
+  if (!found) {
+    return (
+      <div className="grid h-[240px] place-content-center text-[13px] text-ink-soft" role="status">
+        Running the lookout over past messages …
+      </div>
+    );
+  }
   if (found.messages === 0)
     return (
       <Empty title="The lookout watches no message of this time span.">

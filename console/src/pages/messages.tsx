@@ -30,6 +30,7 @@ const STATES = [
   "unclaimed",
   "deferred",
   "duplicate",
+  "whole",
 ];
 const TYPES = ["reading", "status", "fault", "event", "alarm", "result"];
 const SHOWN_LIVE = 300;
@@ -170,9 +171,9 @@ function TextFilter({
 function List({ filter, filtered }: { filter: Filter; filtered: boolean }) {
   const pages = useInfiniteQuery({
     queryKey: ["messages", filter],
-    queryFn: ({ pageParam }) => api.messages({ ...filter, before: pageParam, limit: 100 }),
+    queryFn: ({ pageParam }) => api.messages({ ...filter, after: pageParam, limit: 100 }),
     initialPageParam: null as string | null,
-    getNextPageParam: (last) => last.before,
+    getNextPageParam: (last) => last.next,
     refetchOnWindowFocus: false,
     gcTime: 0,
   });

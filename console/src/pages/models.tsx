@@ -3,6 +3,8 @@ import { useEffect, useMemo, useState } from "react";
 import { useLocation } from "wouter";
 import { api, type CodecTrial, type Model, type Rereading } from "../api";
 import { captured, lineOf } from "../codec-bench";
+import { ModelForm, NewModelForm } from "../parts/model-form";
+import { Remove } from "../parts/remove";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { Code } from "../ui/code";
@@ -61,6 +63,7 @@ export function ModelsPage({ name }: { name?: string }) {
 
 /** A codec beside what it makes of bytes, live. Nothing changes before it is attached. */
 function Bench({ model }: { model: Model | undefined }) {
+  const [, go] = useLocation();
   const [type, setType] = useState<"script" | "layout">(model?.codec ?? "script");
   const [source, setSource] = useState(model?.source ?? STARTS[type]);
   const [bytes, setBytes] = useState("");
@@ -91,19 +94,30 @@ function Bench({ model }: { model: Model | undefined }) {
   const input = "h-8 rounded border border-rule bg-sheet px-2.5 font-mono text-[12px]";
   return (
     <div className="space-y-4">
+      {model?.codec === null && <ModelForm name={model.name} />}
       <Panel
-        title={model ? `Codec of ${model.name}` : "A new model's codec"}
+        title={
+          model
+            ? model.codec === null
+              ? `A codec for ${model.name}, which has none`
+              : `Codec of ${model.name}`
+            : "A new model's codec"
+        }
         aside={
-          <Choice
-            label="Type of codec"
-            value={type}
-            options={["script", "layout"]}
-            onChange={(next) => {
-              const chosen = next === "layout" ? "layout" : "script";
-              setType(chosen);
-              if (chosen !== type) setSource(chosen === model?.codec ? (model.source ?? "") : STARTS[chosen]);
-            }}
-          />
+          <>
+            {model && <Remove thing="models" name={model.name} onDone={() => go("/models")} />}
+            <Choice
+              label="Type of codec"
+              value={type}
+              options={["script", "layout"]}
+              onChange={(next) => {
+                const chosen = next === "layout" ? "layout" : "script";
+                setType(chosen);
+                if (chosen !== type)
+                  setSource(chosen === model?.codec ? (model.source ?? "") : STARTS[chosen]);
+              }}
+            />
+          </>
         }
       >
         <div className="grid gap-4 px-4 py-3 xl:grid-cols-[minmax(0,7fr)_minmax(0,5fr)]">
@@ -160,6 +174,11 @@ function Bench({ model }: { model: Model | undefined }) {
         </div>
       </Panel>
       <Attach model={model} type={type} source={source} good={(trial.data?.problems ?? []).length === 0} />
+      {model ? (
+        model.codec !== null && <ModelForm name={model.name} />
+      ) : (
+        <NewModelForm onMade={(made) => go(`/models/${encodeURIComponent(made)}`)} />
+      )}
     </div>
   );
 }
@@ -349,7 +368,7 @@ function Reread({ model }: { model: string }) {
 function Told({ progress, dry }: { progress: Rereading; dry: boolean }) {
   return (
     <span className={progress.failure ? "text-bad" : progress.ended ? "text-good" : "text-ink-soft"}>
-      {progress.ended ? "" : "reading… "}
+      {progress.ended ? "" : "Reading … "}
       {plural(progress.seen, "message", "messages")} looked at, {progress.read} read now, {progress.still}{" "}
       still not, {plural(progress.picked, "new delivery", "new deliveries")},{" "}
       {plural(progress.corrected, "correction", "corrections")}

@@ -85,6 +85,7 @@ function BalancePanel({ balance }: { balance: Balance }) {
       <div className="grid gap-x-10 gap-y-3 px-4 py-3 xl:grid-cols-[auto_minmax(0,1fr)]">
         <Sum>
           <Term value={intake.acknowledged} label="acknowledged" />
+          <IfAny value={intake.parts} label="parts of arrivals" />
           <Sign>=</Sign>
           <Term value={intake.read} label="read" />
           <Sign>+</Sign>
@@ -111,6 +112,7 @@ function BalancePanel({ balance }: { balance: Balance }) {
             label="duplicates"
             href={withQuery("/messages", { state: "duplicate" })}
           />
+          <IfAny value={intake.whole} label="taken apart" href={withQuery("/messages", { state: "whole" })} />
           <IfAny value={intake.spooled} label="spooled" tone="wait" />
           {intake.unacknowledged > 0 && (
             <>

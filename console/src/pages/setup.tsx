@@ -1,14 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Revision } from "../api";
+import { usePages } from "../pages-of-list";
 import { SetupFile } from "../parts/setup-file";
 import { WaitingSheet, waitingOf } from "../parts/waiting";
 import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
 import { Difference } from "../ui/difference";
+import { More } from "../ui/more";
 import { Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
-import { plural } from "../words";
 
 /** The setup as a whole: the file itself, and every revision with who and when and the way back. */
 export function SetupPage() {
@@ -21,16 +22,14 @@ export function SetupPage() {
 }
 
 function Revisions() {
-  const revisions = useQuery({ queryKey: ["revisions"], queryFn: api.setupRevisions, refetchInterval: 5000 });
+  const pages = usePages(["revisions"], api.setupRevisions, 5000);
+  const revisions = pages.data?.pages.flatMap((page) => page.revisions);
   const [seen, setSeen] = useState<Revision | null>(null);
-  if (revisions.isError && !revisions.data) return <Failure error={revisions.error} />;
-  if (!revisions.data) return <Loading />;
-  const newest = revisions.data[0]?.revision;
+  if (pages.isError && !revisions) return <Failure error={pages.error} />;
+  if (!revisions) return <Loading />;
+  const newest = revisions[0]?.revision;
   return (
-    <Panel
-      title={plural(revisions.data.length, "revision", "revisions")}
-      aside="Any of them can be applied again"
-    >
+    <Panel title="Revisions" aside="Any of them can be applied again">
       <table className="w-full">
         <thead>
           <tr className="border-b border-rule [&>th]:px-4 [&>th]:py-1.5">
@@ -42,7 +41,7 @@ function Revisions() {
           </tr>
         </thead>
         <tbody>
-          {revisions.data.slice(0, 200).map((one) => (
+          {revisions.map((one) => (
             <tr key={one.revision} className="border-b border-rule last:border-0 [&>td]:px-4 [&>td]:py-1.5">
               <td>{one.revision}</td>
               <td>
@@ -62,6 +61,7 @@ function Revisions() {
           ))}
         </tbody>
       </table>
+      <More pages={pages} />
       {seen && newest !== undefined && (
         <OneRevision revision={seen} newest={newest} onClose={() => setSeen(null)} />
       )}

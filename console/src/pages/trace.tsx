@@ -4,6 +4,7 @@ import { type ReactNode, useState } from "react";
 import { Link } from "wouter";
 import { type Attempt, api, type LaneTrace, Problem, type Trace, withQuery } from "../api";
 import { useLive } from "../live";
+import { byLane } from "../message-list";
 import { requestText } from "../request-text";
 import { Button } from "../ui/button";
 import { Code } from "../ui/code";
@@ -56,8 +57,10 @@ export function TracePage({ id }: { id: string }) {
           </span>
         )}
         <p className="w-full text-ink-soft">
-          {message.type ?? "something"} of{" "}
-          {message.device ? (
+          {message.state === "whole"
+            ? `${plural(trace.data.parts.length, "message", "messages")} in one arrival`
+            : `${message.type ?? "something"} of `}
+          {message.state === "whole" ? null : message.device ? (
             <Link
               href={`/devices/${encodeURIComponent(message.device)}`}
               className="font-mono text-[13px] underline underline-offset-2"
@@ -73,9 +76,9 @@ export function TracePage({ id }: { id: string }) {
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
         <div className="space-y-4">
           <Came trace={trace.data} />
-          <Read trace={trace.data} />
+          {message.state !== "whole" && <Read trace={trace.data} />}
         </div>
-        <Lanes trace={trace.data} />
+        {message.state === "whole" ? <Parts trace={trace.data} /> : <Lanes trace={trace.data} />}
       </div>
     </div>
   );
@@ -144,7 +147,7 @@ function Read({ trace }: { trace: Trace }) {
       </Panel>
     );
   }
-  if (message.state !== "read") {
+  if (message.state !== "read" && message.state !== "made" && message.state !== "trial") {
     return (
       <Panel title="Unreadable" aside={<Mark state={message.state} />}>
         <div className="px-4 py-3">
@@ -177,6 +180,20 @@ function Read({ trace }: { trace: Trace }) {
             ...(message.sequence === null
               ? []
               : [["number", count(message.sequence)] as [string, ReactNode]]),
+            ...(trace.whole === null
+              ? []
+              : [
+                  [
+                    "part of",
+                    <Link
+                      key="w"
+                      href={`/messages/${trace.whole}`}
+                      className="font-mono text-[12px] underline underline-offset-2"
+                    >
+                      {trace.whole}
+                    </Link>,
+                  ] as [string, ReactNode],
+                ]),
             ...(trace.madeOf.length === 0
               ? []
               : [["made of", <Others key="m" ids={trace.madeOf} />] as [string, ReactNode]]),
@@ -222,6 +239,39 @@ function Read({ trace }: { trace: Trace }) {
 }
 
 /** The messages that a lane made this one of, or made of this one. */
+/** An arrival of several messages: each with what became of it. */
+function Parts({ trace }: { trace: Trace }) {
+  return (
+    <Panel
+      title={plural(trace.parts.length, "message in it", "messages in it")}
+      aside={`setup revision ${trace.setupRevision}`}
+    >
+      {trace.parts.length === 0 && <Empty title="Its list of parts is empty" />}
+      <ul>
+        {trace.parts.map((part, number) => (
+          <li
+            key={part.id}
+            className="flex flex-wrap items-center gap-3 border-b border-rule px-4 py-1.5 last:border-0"
+          >
+            <span className="w-8 text-right text-ink-soft">{number + 1}</span>
+            <Link
+              href={`/messages/${part.id}`}
+              className="font-mono text-[12.5px] text-accent hover:underline"
+            >
+              {part.device ?? part.id}
+            </Link>
+            {part.state !== "read" && <Mark state={part.state} />}
+            {byLane(part.lanes).map((lane) => (
+              <Mark key={lane.lane} state={lane.state} label={lane.lane} />
+            ))}
+            <span className="min-w-0 truncate text-[13px] text-ink-soft">{part.reason ?? part.preview}</span>
+          </li>
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
 function Others({ ids }: { ids: string[] }) {
   return (
     <details>

@@ -81,6 +81,11 @@ export function InletCredential({ label, value, error, onChange, name, kind }: P
                 {rotate.data && " The old one is accepted until this time tomorrow."}
               </p>
               <Code label="Secret" text={secret} />
+              {Object.entries(rotate.data?.shown ?? make.data?.shown ?? {}).map(([name, value]) => (
+                <p key={name} className="mt-1 text-[12px]">
+                  {name}: <code className="font-mono">{value}</code>
+                </p>
+              ))}
             </div>
           )}
         </div>

@@ -47,6 +47,7 @@ const toneOf: Record<string, Tone> = {
   unrouted: "calm",
   quiet: "calm",
   duplicate: "calm",
+  whole: "calm",
   unclaimed: "wait",
   deferred: "wait",
   live: "good",

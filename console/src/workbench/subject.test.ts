@@ -15,7 +15,7 @@ const message = (id: string, of: Partial<Message>) =>
   }) as Message;
 
 function come(all: Message[]) {
-  return vi.spyOn(api, "messages").mockResolvedValue({ messages: all, before: null });
+  return vi.spyOn(api, "messages").mockResolvedValue({ messages: all, next: null });
 }
 
 it("offers one message of each device and type first, the newest of each, then the others", async () => {

@@ -27,22 +27,17 @@ final class AlarmCommands {
             @Option(names = "--device", description = "Those of this device.") String device,
             @Option(names = "--state", description = "Those that are open, acknowledged, shelved or cleared.")
                     String state,
-            @Option(
-                            names = "--limit",
-                            defaultValue = "50",
-                            description = "At most this many; ${DEFAULT-VALUE} by default.")
-                    int limit,
+            @Mixin Limit limit,
             @Mixin Connection connection,
             @Mixin Output output) {
         Map<String, Object> query = new LinkedHashMap<>();
         query.put("lookout", lookout);
         query.put("device", device);
         query.put("state", state);
-        query.put("limit", limit);
-        JsonNode found = connection.api().get(Api.path(PATH, query));
+        JsonNode found = limit.page(connection, PATH, "alarms", query);
         if (!output.asJson(found)) {
             Table table = new Table(">number", "state", "lookout", "of", "since", "cleared", ">furthest", "what");
-            for (JsonNode one : found) {
+            for (JsonNode one : found.path("alarms")) {
                 boolean cleared = one.path("state").asString().equals("cleared");
                 if (all || state != null || !cleared) {
                     table.row(
@@ -57,6 +52,9 @@ final class AlarmCommands {
                 }
             }
             table.print(output, "No alarm is raised.");
+            if (all || state != null) {
+                Limit.more(output, found);
+            }
         }
         return 0;
     }

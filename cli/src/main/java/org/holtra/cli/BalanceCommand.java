@@ -52,12 +52,14 @@ final class BalanceCommand implements Callable<Integer> {
     private void print(JsonNode balance, long missing) {
         JsonNode intake = balance.path("intake");
         output.line("From " + Words.dateTime(balance.path("from")) + " to " + Words.dateTime(balance.path("to")));
-        output.line(intake.path("acknowledged").asLong() + " acknowledged = "
+        output.line(intake.path("acknowledged").asLong() + " acknowledged"
+                + term(intake, "parts", " + ", " parts of arrivals") + " = "
                 + intake.path("read").asLong() + " read + "
                 + intake.path("unreadable").asLong() + " unreadable + "
                 + intake.path("unclaimed").asLong() + " unclaimed + "
                 + intake.path("duplicates").asLong() + " duplicates"
                 + term(intake, "deferred", " + ", " waiting to be read")
+                + term(intake, "whole", " + ", " taken apart")
                 + term(intake, "spooled", " + ", " spooled")
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")
                 + term(intake, "missing", " + ", " missing")

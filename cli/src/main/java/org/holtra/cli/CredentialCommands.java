@@ -86,7 +86,7 @@ final class CredentialCommands {
                         Api.path("/api/v1/credentials/" + Api.encode(name), Map.of("form", form)),
                         Api.mapper().createObjectNode());
         if (!output.asJson(made)) {
-            output.line(made.path("secret").asString());
+            print(made, output);
         }
         return 0;
     }
@@ -112,7 +112,7 @@ final class CredentialCommands {
                         Api.path("/api/v1/credentials/" + Api.encode(name) + "/rotate", Map.of("overlap", overlap)),
                         Api.mapper().createObjectNode());
         if (!output.asJson(rotated)) {
-            output.line(rotated.path("secret").asString());
+            print(rotated, output);
         }
         return 0;
     }
@@ -174,5 +174,14 @@ final class CredentialCommands {
         }
         String text = new String(System.in.readAllBytes(), StandardCharsets.UTF_8);
         return text.endsWith("\n") ? text.substring(0, text.length() - 1) : text;
+    }
+
+    /** The secret alone, for scripts; beside it what belongs to it. */
+    private static void print(JsonNode made, Output output) {
+        output.line(made.path("secret").asString());
+        made.path("shown")
+                .properties()
+                .forEach(field ->
+                        output.note(field.getKey() + ": " + field.getValue().asString()));
     }
 }

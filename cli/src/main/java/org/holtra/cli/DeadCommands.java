@@ -62,16 +62,11 @@ final class DeadCommands {
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists dead letters, the newest first.")
     int list(
             @ArgGroup(exclusive = false) Filter filter,
-            @Option(
-                            names = "--limit",
-                            defaultValue = "50",
-                            description = "At most this many; ${DEFAULT-VALUE} by default.")
-                    int limit,
+            @Mixin Limit limit,
             @Mixin Connection connection,
             @Mixin Output output) {
         Map<String, Object> parameters = filter == null ? new LinkedHashMap<>() : filter.fields();
-        parameters.put("limit", limit);
-        JsonNode dead = connection.api().get(Api.path("/api/v1/dead", parameters));
+        JsonNode dead = limit.page(connection, "/api/v1/dead", "letters", parameters);
         if (!output.asJson(dead)) {
             Table table = new Table("delivery", "died", "lane", "outlet", "device", ">attempts", "cause", "reason");
             for (JsonNode letter : dead.path("letters")) {

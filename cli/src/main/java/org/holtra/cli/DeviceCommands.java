@@ -12,7 +12,6 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
 
 @Command(
@@ -35,7 +34,7 @@ final class DeviceCommands {
         Map<String, Object> wanted = new TreeMap<>();
         wanted.put("state", state);
         wanted.put("model", model);
-        ArrayNode devices = devices(connection.api(), wanted);
+        JsonNode devices = devices(connection.api(), wanted);
         if (!output.asJson(devices)) {
             Table table = new Table("device", "model", "state", "last heard", ">messages", ">missing", "", "facts");
             devices.forEach(device -> row(table, device));
@@ -301,17 +300,8 @@ final class DeviceCommands {
     }
 
     /** Those that fit, of all pages. */
-    private static ArrayNode devices(Api api, Map<String, Object> wanted) {
-        ArrayNode devices = Api.mapper().createArrayNode();
-        wanted.put("limit", 1_000);
-        String after = null;
-        do {
-            wanted.put("after", after);
-            JsonNode page = api.get(Api.path("/api/v1/devices", wanted));
-            page.path("devices").forEach(devices::add);
-            after = page.path("next").asString(null);
-        } while (after != null);
-        return devices;
+    private static JsonNode devices(Api api, Map<String, Object> wanted) {
+        return Pages.all(api, "/api/v1/devices", "devices", wanted);
     }
 
     private static ObjectNode known(Api api, String key) {

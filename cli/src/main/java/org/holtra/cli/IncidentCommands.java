@@ -25,11 +25,11 @@ final class IncidentCommands {
     private static final long LOOK_AGAIN_NANOS = 300_000_000;
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists them, the newest first.")
-    int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode all = connection.api().get(PATH);
+    int list(@Mixin Limit limit, @Mixin Connection connection, @Mixin Output output) {
+        JsonNode all = limit.page(connection, PATH, "incidents", Map.of());
         if (!output.asJson(all)) {
             Table table = new Table(">number", "title", "about", "from", "until", "state", "marked by");
-            for (JsonNode one : all) {
+            for (JsonNode one : all.path("incidents")) {
                 table.row(
                         one.path("number").asLong(),
                         one.path("title").asString(),
@@ -40,6 +40,7 @@ final class IncidentCommands {
                         one.path("by").asString());
             }
             table.print(output, "No incident was marked yet. Mark one: holtra incident mark --outlet NAME --last 2h");
+            Limit.more(output, all);
         }
         return 0;
     }

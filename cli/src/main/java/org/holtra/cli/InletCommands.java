@@ -9,7 +9,7 @@ import tools.jackson.databind.JsonNode;
         name = "inlet",
         mixinStandardHelpOptions = true,
         description = "Inlets: where messages come from.",
-        synopsisSubcommandLabel = "(list | show | check | log | open | close | remove)")
+        synopsisSubcommandLabel = "(list | show | check | log | refusals | open | close | remove)")
 final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
@@ -22,7 +22,10 @@ final class InletCommands {
                         inlet.path("name").asString(),
                         inlet.path("kind").asString(),
                         inlet.path("state").asString(),
-                        inlet.path("address").asString(),
+                        (inlet.path("addressIsPath").asBoolean()
+                                        ? inlet.path("publicAddress").asString("")
+                                        : "")
+                                + inlet.path("address").asString(),
                         inlet.path("credential").asString(""),
                         inlet.path("lastHour").asLong(),
                         LaneCommands.joined(inlet.path("lanes")));
@@ -70,6 +73,19 @@ final class InletCommands {
             @Mixin Connection connection,
             @Mixin Output output) {
         return diary.print("/api/v1/inlets/" + Api.encode(name) + "/diary", connection.api(), output);
+    }
+
+    @Command(
+            name = "refusals",
+            mixinStandardHelpOptions = true,
+            description = "Shows calls that an inlet refused and what their senders did wrong, the newest last. "
+                    + "Without a name, calls to addresses of no inlet.")
+    int refusals(
+            @Parameters(paramLabel = "INLET", arity = "0..1", description = "Its name.") String name,
+            @Mixin RefusalOutput refusals,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        return refusals.print(name, connection, output);
     }
 
     @Command(name = "open", mixinStandardHelpOptions = true, description = "Opens one that is closed.")

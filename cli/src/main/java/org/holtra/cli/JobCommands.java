@@ -1,5 +1,6 @@
 package org.holtra.cli;
 
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -12,12 +13,14 @@ import tools.jackson.databind.JsonNode;
         synopsisSubcommandLabel = "(list | show | stop | undo)")
 final class JobCommands {
 
+    private static final String PATH = "/api/v1/jobs";
+
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists them, the newest first.")
-    int list(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode all = connection.api().get("/api/v1/jobs");
+    int list(@Mixin Limit limit, @Mixin Connection connection, @Mixin Output output) {
+        JsonNode all = limit.page(connection, PATH, "jobs", Map.of());
         if (!output.asJson(all)) {
             Table table = new Table("name", "what", "state", ">done", ">of", "begun", "by", "note");
-            for (JsonNode one : all) {
+            for (JsonNode one : all.path("jobs")) {
                 table.row(
                         one.path("name").asString(),
                         one.path("what").asString(),
@@ -31,6 +34,7 @@ final class JobCommands {
                         one.path("note").asString(""));
             }
             table.print(output, "No jobs yet.");
+            Limit.more(output, all);
         }
         return 0;
     }
@@ -93,15 +97,11 @@ final class JobCommands {
 
     private static JsonNode act(Connection connection, String name, String verb) {
         String id = find(connection, name).path("id").asString();
-        return connection
-                .api()
-                .post("/api/v1/jobs/" + id + "/" + verb, Api.mapper().createObjectNode());
+        return connection.api().post(PATH + "/" + id + "/" + verb, Api.mapper().createObjectNode());
     }
 
     private static JsonNode find(Connection connection, String name) {
-        return connection
-                .api()
-                .get("/api/v1/jobs")
+        return Pages.all(connection.api(), PATH, "jobs", Map.of())
                 .valueStream()
                 .filter(one -> one.path("name").asString().equals(name))
                 .findFirst()

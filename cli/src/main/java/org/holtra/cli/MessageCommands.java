@@ -51,12 +51,7 @@ final class MessageCommands {
                             converter = LengthConverter.class,
                             description = "Those of this last stretch of time; ${DEFAULT-VALUE} by default.")
                     Duration last,
-            @Option(
-                            names = "--limit",
-                            paramLabel = "N",
-                            defaultValue = "20",
-                            description = "At most this many; ${DEFAULT-VALUE} by default.")
-                    int limit,
+            @Mixin Limit limit,
             @Mixin Connection connection,
             @Mixin Output output) {
         Map<String, String> query = new LinkedHashMap<>();
@@ -67,9 +62,8 @@ final class MessageCommands {
         query.put("type", type);
         query.put("state", state);
         query.put("from", Instant.now().minus(last).toString());
-        query.put("limit", Integer.toString(limit));
         query.values().removeIf(Objects::isNull);
-        JsonNode page = connection.api().get(Api.path("/api/v1/messages", query));
+        JsonNode page = limit.page(connection, "/api/v1/messages", "messages", query);
         if (!output.asJson(page)) {
             Table table = new Table("received", "id", "inlet", "device", "type", "state", "lanes");
             for (JsonNode one : page.path("messages")) {
@@ -86,9 +80,7 @@ final class MessageCommands {
                                 .collect(Collectors.joining(", ")));
             }
             table.print(output, "No such messages. Send one with: holtra send INLET '{\"hello\": 1}'");
-            if (!page.path("before").isNull()) {
-                output.line(output.styled("faint", "There are more: give a larger --limit, or narrow the choice."));
-            }
+            Limit.more(output, page);
         }
         return 0;
     }

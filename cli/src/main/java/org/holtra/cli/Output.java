@@ -46,6 +46,12 @@ final class Output {
         out().flush();
     }
 
+    /** Beside the output proper, where a script does not read it. */
+    void note(String text) {
+        spec.commandLine().getErr().println(text);
+        spec.commandLine().getErr().flush();
+    }
+
     /** How far something is, in the place of what was last said so; only where a person looks on. */
     void progress(String text) {
         if (System.console() != null && !json) {

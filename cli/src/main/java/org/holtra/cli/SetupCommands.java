@@ -90,11 +90,11 @@ final class SetupCommands {
             name = "revisions",
             mixinStandardHelpOptions = true,
             description = "Lists the revisions: when, by whom, and why.")
-    int revisions(@Mixin Connection connection, @Mixin Output output) {
-        JsonNode revisions = connection.api().get("/api/v1/setup/revisions");
+    int revisions(@Mixin Limit limit, @Mixin Connection connection, @Mixin Output output) {
+        JsonNode revisions = limit.page(connection, "/api/v1/setup/revisions", "revisions", Map.of());
         if (!output.asJson(revisions)) {
             Table table = new Table(">revision", "adopted", "by", "note");
-            for (JsonNode revision : revisions) {
+            for (JsonNode revision : revisions.path("revisions")) {
                 table.row(
                         revision.path("revision").asInt(),
                         Words.dateTime(revision.path("adopted")),
@@ -102,6 +102,7 @@ final class SetupCommands {
                         revision.path("note").asString(""));
             }
             table.print(output, "No setup has been adopted yet. Adopt one with: holtra setup adopt FILE");
+            Limit.more(output, revisions);
         }
         return 0;
     }

@@ -49,7 +49,7 @@ class AlarmsOnTheCommandLineTest extends AsProcess {
         send(5, 0.4);
         send(10, -1.25);
         Client.await(
-                () -> client.get("/api/v1/alarms"),
+                () -> client.get("/api/v1/alarms").path("alarms"),
                 all -> all.size() == 1 && all.get(0).path("extreme").asDouble() == -1.25);
 
         assertThat(holtra("alarm", "list").out()).containsPattern("1 +open +frost +cs-1 .*-1.25");

@@ -1,6 +1,7 @@
 package org.holtra.service;
 
 import org.apache.ibatis.annotations.Mapper;
+import org.holtra.service.web.PlainPort;
 import org.mybatis.spring.annotation.MapperScan;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
@@ -13,6 +14,10 @@ import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 public class HoltraApplication {
 
     public static void main(String[] args) {
-        SpringApplication.run(HoltraApplication.class, args);
+        SpringApplication application = new SpringApplication(HoltraApplication.class);
+        if (!System.getenv().getOrDefault("HOLTRA_TLS_CERTIFICATE", "").isBlank()) {
+            application.setAdditionalProfiles(PlainPort.TLS);
+        }
+        application.run(args);
     }
 }

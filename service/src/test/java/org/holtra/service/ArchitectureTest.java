@@ -33,7 +33,7 @@ class ArchitectureTest {
     private static final List<Set<String>> LAYERS = List.of(
             Set.of("settings", "database"),
             Set.of("cluster"),
-            Set.of("journal", "connections", "credentials", "web"),
+            Set.of("journal", "connections", "credentials", "refusals", "web"),
             Set.of("history", "balance", "devices", "setups", "access"),
             Set.of("reading", "spool", "retention"),
             Set.of("dispatch"),

@@ -18,7 +18,8 @@ record IntakeBench(Database database, double seconds, Notebook notebook) {
 
     private static final int SLOW = 2_000;
 
-    private static final String CLOSED_LANE = """
+    /** Takes everything and sends nothing. */
+    static final String CLOSED_LANE = """
             inlets:
               bench: {kind: http, at: {path: bench, credential: bench}, device: data.id}
             outlets:

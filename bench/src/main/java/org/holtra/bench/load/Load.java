@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.concurrent.locks.LockSupport;
+import java.util.function.IntFunction;
 
 /** Sends messages over a number of connections, each waiting for its answer before it sends the next. */
 final class Load {
@@ -41,12 +42,21 @@ final class Load {
     private final URI address;
     private final int connections;
     private final String head;
+    private final IntFunction<byte[]> bodies;
+    private final int bytes;
 
     Load(String address, String token, int connections) {
+        this(address, token, connections, number -> Body.of(number, DEVICES));
+    }
+
+    /** @param bodies by number, all of one length */
+    Load(String address, String token, int connections, IntFunction<byte[]> bodies) {
         this.address = URI.create(address);
         this.connections = connections;
+        this.bodies = bodies;
+        this.bytes = bodies.apply(0).length;
         this.head = "POST " + this.address.getPath() + " HTTP/1.1\r\nHost: 127.0.0.1\r\nAuthorization: Bearer " + token
-                + "\r\nContent-Type: application/json\r\nContent-Length: " + Body.BYTES + "\r\n\r\n";
+                + "\r\nContent-Type: application/json\r\nContent-Length: " + bytes + "\r\n\r\n";
     }
 
     /** As fast as it goes, numbered from a number on. */
@@ -77,10 +87,10 @@ final class Load {
                     InputStream in = new BufferedInputStream(socket.getInputStream(), 4_096);
                     OutputStream out = socket.getOutputStream();
                     byte[] headBytes = head.getBytes();
-                    byte[] request = Arrays.copyOf(headBytes, headBytes.length + Body.BYTES);
+                    byte[] request = Arrays.copyOf(headBytes, headBytes.length + bytes);
                     int status = 0;
                     for (int n = next.getAndIncrement(); n < messages; n = next.getAndIncrement()) {
-                        System.arraycopy(Body.of(first + n, DEVICES), 0, request, headBytes.length, Body.BYTES);
+                        System.arraycopy(bodies.apply(first + n), 0, request, headBytes.length, bytes);
                         long at = rate == 0 ? System.nanoTime() : start + (long) (n * 1e9 / rate);
                         await(at);
                         due[n] = at;

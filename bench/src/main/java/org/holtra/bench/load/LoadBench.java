@@ -37,6 +37,9 @@ public final class LoadBench {
         HostileBench hostile = new HostileBench(database, seconds, Long.getLong("bench.seed", 1), notebook);
         all.put("hostile", hostile::run);
         all.put("hostile-each", hostile::each);
+        all.put("file", new FileBench(database, seconds, notebook)::run);
+        all.put("parts", new PartsBench(database, seconds, notebook)::run);
+        all.put("refusals", new RefusalBench(database, seconds, notebook)::run);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);
         all.put("dead", isolation::deadLanes);
         all.put("backlog", isolation::waiting);

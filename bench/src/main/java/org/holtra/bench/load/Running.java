@@ -77,6 +77,8 @@ final class Running implements AutoCloseable {
                         "HOLTRA_OUTLETS_REACH", "local",
                         "HOLTRA_DATABASE", database.url(),
                         "HOLTRA_DATABASE_PASSWORD", database.password(),
+                        "HOLTRA_FILES",
+                                Files.createDirectories(at.resolve("files")).toString(),
                         "HOLTRA_KEY_FILE", at.resolve("key").toString(),
                         "HOLTRA_SPOOL", at.resolve("spool").toString(),
                         "HOLTRA_WELCOME_FILE", at.resolve("welcome.json").toString()));

@@ -42,9 +42,7 @@ public final class Reader {
 
     /** @throws UnreadableContent saying what could not be read, where, and what was expected */
     public Opened open(Arrival arrival, Inlet inlet) throws UnreadableContent {
-        Format format = inlet.contents().format();
-        Object content = (format == null ? Format.ofContentType(arrival.contentType()) : format).parse(arrival.body());
-        Scope scope = new Scope(content, Meta.of(arrival), Map.of());
+        Scope scope = new Scope(content(arrival, inlet), Meta.of(arrival), Map.of());
         Inlet.Identity identity = inlet.identity();
         boolean simulated = holds(identity.simulated(), scope);
         try {
@@ -61,6 +59,12 @@ public final class Reader {
         }
     }
 
+    /** The content as it was sent. A part is JSON, whatever the whole was. */
+    static Object content(Arrival arrival, Inlet inlet) throws UnreadableContent {
+        Format format = arrival.isPart() ? Format.JSON : inlet.contents().format();
+        return (format == null ? Format.ofContentType(arrival.contentType()) : format).parse(arrival.body());
+    }
+
     public Reading finish(Opened opened, Known known) {
         Map<String, Object> meta = new LinkedHashMap<>();
         opened.inlet().contents().meta().forEach((name, expression) -> {
@@ -72,6 +76,10 @@ public final class Reader {
             Decoded decoded = decode(opened, known);
             Object data = opened.scope().data();
             String note = null;
+            Inlet.PlainValue value = opened.inlet().contents().value();
+            if (decoded == null && value != null) {
+                data = PlainContent.named(value, opened.scope(), known.model());
+            }
             if (decoded != null) {
                 meta.put(Meta.ENVELOPE, data);
                 data = decoded.data();

@@ -3,6 +3,8 @@ package org.holtra.core.reading;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneId;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.holtra.core.expression.Outcome;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.reading.time.EventTime;
@@ -17,6 +19,9 @@ final class Timekeeper {
      * @param note for people, or null
      */
     record Measured(Instant at, String clock, String note) {}
+
+    private static final Pattern LOCAL =
+            Pattern.compile("\\d{4}-\\d\\d-\\d\\d([ T])\\d\\d:\\d\\d(:\\d\\d)?(\\.\\d{1,9})?");
 
     private Timekeeper() {}
 
@@ -34,9 +39,21 @@ final class Timekeeper {
                 TimeForm.Parsed told = timing.form().tell(value, zone);
                 yield told.instant()
                         .map(at -> judged(at, arrived, known.installed(), told.note()))
-                        .orElseGet(() -> standIn(arrived, Plain.brief(value) + " is not a time"));
+                        .orElseGet(() -> standIn(arrived, whyNoTime(value)));
             }
         };
+    }
+
+    private static String whyNoTime(Object value) {
+        Matcher local = LOCAL.matcher(value instanceof String text ? text.strip() : "");
+        return !local.matches()
+                ? Plain.brief(value) + " is not a time"
+                : Plain.brief(value) + " is a local time without an offset; set the inlet's timeForm to \"yyyy-MM-dd"
+                        + (local.group(1).equals("T") ? "'T'" : " ") + "HH:mm" + (local.group(2) == null ? "" : ":ss")
+                        + (local.group(3) == null
+                                ? ""
+                                : "." + "S".repeat(local.group(3).length() - 1))
+                        + "\", and its zone";
     }
 
     private static Measured judged(Instant at, Instant arrived, Instant installed, String note) {

@@ -31,8 +31,19 @@ public record Inlet(
      * @param format null to go by the content type
      * @param payload null if there are no payloads to decode
      * @param meta what messages tell of their transport, by name
+     * @param parts gives the list of the messages that come in one arrival; null if each arrival is one message
+     * @param value names a bare number or text; null if none comes
      */
-    public record Contents(Format format, Payload payload, Map<String, Expression> meta) {}
+    public record Contents(
+            Format format, Payload payload, Map<String, Expression> meta, Expression parts, PlainValue value) {}
+
+    /**
+     * What a bare number or text is.
+     *
+     * @param field gives the name of the field
+     * @param point gives the point of the device that it is a field of; null if it is of the device itself
+     */
+    public record PlainValue(Expression field, Expression point) {}
 
     /**
      * Bytes for a codec, inside the content.

@@ -280,6 +280,24 @@ class ReaderTest {
     }
 
     @ParameterizedTest
+    @CsvSource({
+        "2026-04-12 05:20:00, yyyy-MM-dd HH:mm:ss",
+        "2026-04-12T05:20, yyyy-MM-dd'T'HH:mm",
+        "2026-04-12T05:20:00.123, yyyy-MM-dd'T'HH:mm:ss.SSS"
+    })
+    void aLocalTimeSaysWhichFormToSetAndIsReadByIt(String at, String form) {
+        String body = "{\"at\":\"" + at + "\"}";
+        assertThat(message("{time: data.at}", body).note())
+                .endsWith("is a local time without an offset; set the inlet's timeForm to \"" + form
+                        + "\", and its zone");
+
+        Message message = message("{time: data.at, timeForm: \"" + form + "\", zone: CET}", body);
+
+        assertThat(message.note()).isNull();
+        assertThat(message.eventTime()).isBetween("2026-04-12T03:20:00Z", "2026-04-12T03:20:01Z");
+    }
+
+    @ParameterizedTest
     @CsvSource(delimiter = '|', quoteCharacter = '~', textBlock = """
             rfc3339             | 1775964000              | 2026-04-12T03:20:00Z
             rfc3339             | 1775964000123           | 2026-04-12T03:20:00.123Z

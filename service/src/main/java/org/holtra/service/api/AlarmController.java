@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
@@ -27,6 +28,9 @@ class AlarmController {
     /** @param text what a person says of it, or null */
     record Saying(String text) {}
 
+    /** @param next to ask for what comes after, as {@code after}; null if these are the last */
+    record AlarmPage(List<Alarm> alarms, String next) {}
+
     /** @param span how long, such as 2h */
     record Shelving(String span, String text) {}
 
@@ -44,17 +48,26 @@ class AlarmController {
 
     /** Those that are raised first, then those that were cleared, the latest first. */
     @GetMapping
-    List<Alarm> list(
+    AlarmPage list(
             @RequestParam(required = false) String lookout,
             @RequestParam(required = false) String device,
             @RequestParam(required = false) String state,
             @RequestParam(required = false) Instant from,
+            @Parameter(description = "the `next` of the page before") @RequestParam(required = false) String after,
             @RequestParam(defaultValue = "200") int limit) {
         if (state != null && !STATES.contains(state)) {
             throw Problem.badRequest(
                     "state", "An alarm is open, acknowledged, shelved or cleared, not `" + state + "`.");
         }
-        return alarms.list(new Alarms.Query(lookout, device, state, from, Math.clamp(limit, 1, 1_000)));
+        Alarms.Query query = new Alarms.Query(lookout, device, state, from, Paging.checked(limit));
+        List<Alarm> found = alarms.list(query, position(after));
+        return new AlarmPage(
+                found,
+                Paging.next(found, limit, last -> Alarms.Position.of(last).toString()));
+    }
+
+    private static Alarms.Position position(String after) {
+        return after == null ? null : Alarms.Position.parse(after).orElseThrow(() -> Paging.malformed(after));
     }
 
     /** An alarm with its history. */

@@ -8,6 +8,8 @@ import java.time.InstantSource;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.holtra.core.setup.Setup;
@@ -45,14 +47,18 @@ class CredentialController {
     /** @param notices what was mended or looks wrong about what was pasted */
     record Saved(String name, String form, List<String> notices) {}
 
-    /** @param secret shown this once */
-    record Made(String name, String form, String secret) {}
+    /**
+     * @param secret shown this once
+     * @param shown what belongs to it and is no secret, such as the name of its header
+     */
+    record Made(String name, String form, String secret, Map<String, String> shown) {}
 
     /**
      * @param secret shown this once
+     * @param shown what belongs to it and is no secret
      * @param until when the one before is no longer accepted
      */
-    record Rotated(String name, String form, String secret, Instant until) {}
+    record Rotated(String name, String form, String secret, Map<String, String> shown, Instant until) {}
 
     private static final Duration LONGEST_OVERLAP = Duration.ofDays(30);
 
@@ -134,9 +140,9 @@ class CredentialController {
                             + "` exists; making it anew would lock out its senders. Remove it first, or save it.",
                     Map.of());
         }
-        Secret made = secret(form);
+        Secret made = secret(form, one -> one.generated(RANDOM));
         store.save(name, made.credential, principal.getName());
-        return new Made(name, form, made.text);
+        return new Made(name, form, made.text, made.shown());
     }
 
     /**
@@ -152,17 +158,29 @@ class CredentialController {
                 || DurationText.parse(overlap).compareTo(LONGEST_OVERLAP) > 0) {
             throw Problem.badRequest("overlap", "An overlap is a span such as 12h or 1d, and no longer than 30d.");
         }
-        Secret made = secret(before.form());
+        Secret made = secret(before.form(), form -> form.renewed(before, RANDOM));
         Instant until = clock.instant().plus(DurationText.parse(overlap));
         store.rotate(name, made.credential, until, principal.getName());
-        return new Rotated(name, before.form(), made.text, until);
+        return new Rotated(name, before.form(), made.text, made.shown(), until);
     }
 
-    private record Secret(Credential credential, String text) {}
+    private record Secret(Credential credential, String text) {
 
-    private Secret secret(String word) {
+        /** What belongs to the secret and is none, such as the name of its header. */
+        Map<String, String> shown() {
+            Map<String, String> shown = new LinkedHashMap<>();
+            credential.fields().forEach((name, value) -> {
+                if (!value.equals(text)) {
+                    shown.put(name, value);
+                }
+            });
+            return shown;
+        }
+    }
+
+    private Secret secret(String word, Function<CredentialForm, Optional<Map<String, String>>> fields) {
         Credential credential = forms.find(word)
-                .flatMap(form -> form.generated(RANDOM).map(form::credential))
+                .flatMap(form -> fields.apply(form).map(form::credential))
                 .orElseThrow(() -> Problem.badRequest(
                         "form",
                         "Only credentials of the form "

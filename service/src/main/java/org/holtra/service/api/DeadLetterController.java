@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.nio.charset.StandardCharsets;
 import java.security.Principal;
 import java.time.Duration;
@@ -13,6 +14,7 @@ import org.holtra.core.shape.Content;
 import org.holtra.core.shape.Envelope;
 import org.holtra.service.dispatch.Contents;
 import org.holtra.service.history.DeadLetter;
+import org.holtra.service.history.DeadQuery;
 import org.holtra.service.history.Records;
 import org.holtra.service.jobs.DeadTerms;
 import org.holtra.service.jobs.Job;
@@ -37,14 +39,16 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/dead")
 class DeadLetterController {
 
-    private static final int MOST = 1_000;
     private static final Duration TO_TAKE_BACK = Duration.ofMinutes(10);
 
     /** An answer waits so long for what it began, which mostly is enough. */
     private static final Duration PATIENCE = Duration.ofSeconds(2);
 
-    /** @param total of all dead letters, whatever was asked for */
-    record Dead(long total, List<DeadGroup> groups, List<DeadLetter> letters) {}
+    /**
+     * @param total of all dead letters, whatever was asked for
+     * @param next to ask for older ones, as {@code after}; null if there are none
+     */
+    record Dead(long total, List<DeadGroup> groups, List<DeadLetter> letters, String next) {}
 
     /** @param groups those that are meant, by lane, outlet and cause */
     record Preview(long count, List<DeadGroup> groups) {}
@@ -116,15 +120,17 @@ class DeadLetterController {
             @RequestParam(required = false) String lane,
             @RequestParam(required = false) String outlet,
             @RequestParam(required = false) String cause,
+            @Parameter(description = "the `next` of the page before") @RequestParam(required = false) String after,
             @RequestParam(defaultValue = "200") int limit) {
-        if (limit < 1 || limit > MOST) {
-            throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST + ".");
-        }
+        Paging.After start = Paging.After.of(after);
+        DeadQuery query = new DeadQuery(lane, outlet, cause, start.at(), start.id(), Paging.checked(limit));
+        List<DeadLetter> letters = hands.records.dead(query);
         List<DeadGroup> groups = hands.debts.deadGroups();
         return new Dead(
                 groups.stream().mapToLong(DeadGroup::count).sum(),
                 groups,
-                hands.records.dead(lane, outlet, cause, limit));
+                letters,
+                Paging.next(letters, limit, last -> new Paging.After(last.died(), last.delivery()).toString()));
     }
 
     /** Counts those that are meant; does nothing to them. */

@@ -40,8 +40,6 @@ class DeviceController {
     /** How many devices a table changed and entered; none if anything in it is wrong. */
     record TableResult(int changed, int entered, List<DeviceTable.Misfit> misfits) {}
 
-    private static final int MOST_IN_A_PAGE = 1_000;
-
     private final Views views;
     private final DeviceRegistry devices;
     private final DeviceLives lives;
@@ -83,13 +81,11 @@ class DeviceController {
                     String search,
             @Parameter(description = "unheard, live, silent or barred") @RequestParam(required = false) String state,
             @RequestParam(required = false) String model,
-            @Parameter(description = "the key to go on after") @RequestParam(required = false) String after,
+            @Parameter(description = "the `next` of the page before, which is a key") @RequestParam(required = false)
+                    String after,
             @RequestParam(defaultValue = "300") int limit) {
-        if (limit < 1 || limit > MOST_IN_A_PAGE) {
-            throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST_IN_A_PAGE + ".");
-        }
-        DeviceSearch.Page page =
-                views.search().page(new DeviceSearch.Wanted(given(search), given(state), given(model)), after, limit);
+        DeviceSearch.Page page = views.search()
+                .page(new DeviceSearch.Wanted(given(search), given(state), given(model)), after, Paging.checked(limit));
         return new DevicePage(
                 page.devices().stream().map(device -> views.of(device, false)).toList(),
                 page.total(),

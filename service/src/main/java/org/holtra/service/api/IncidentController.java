@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.security.Principal;
 import java.time.Duration;
 import java.time.Instant;
@@ -30,6 +31,9 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/incidents")
 class IncidentController {
 
+    /** @param next to ask for older ones, as {@code after}; null if there are none */
+    record IncidentPage(List<IncidentView> incidents, String next) {}
+
     /** @param eachMillis how long a stretch is */
     record History(long eachMillis, List<Incidents.Stretch> stretches) {}
 
@@ -51,10 +55,16 @@ class IncidentController {
         this.clock = clock;
     }
 
-    /** The newest first; at most two hundred. */
+    /** Incidents, the newest first. */
     @GetMapping
-    List<IncidentView> latest() {
-        return incidents.latest().stream().map(views::of).toList();
+    IncidentPage list(
+            @Parameter(description = "the `next` of the page before, which is a number") @RequestParam(required = false)
+                    String after,
+            @RequestParam(defaultValue = "200") int limit) {
+        List<Incident> found = incidents.list(Paging.number(after), Paging.checked(limit));
+        return new IncidentPage(
+                found.stream().map(views::of).toList(),
+                Paging.next(found, limit, last -> Long.toString(last.number())));
     }
 
     /**

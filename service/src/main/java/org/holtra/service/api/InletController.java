@@ -25,6 +25,7 @@ import org.holtra.service.connections.Diary;
 import org.holtra.service.connections.Thing;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Sources;
+import org.holtra.service.settings.HoltraSettings;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
@@ -46,6 +47,7 @@ class InletController {
      * @param address where senders reach it, or what it reads; null for the inlet of Holtra's own messages
      * @param own whether it is the inlet of Holtra's own messages
      * @param addressIsPath whether the address is a path at the service's own
+     * @param publicAddress by which senders reach the service; null if it is not known
      * @param exampleCommand sends a first message; {@code ORIGIN} stands for the service's address. Null if there is none
      * @param connection how it stands on the node that answers; null for the inlet of Holtra's own messages
      * @param lastHour how many messages it acknowledged in the last hour
@@ -60,6 +62,7 @@ class InletController {
             List<String> lanes,
             boolean own,
             boolean addressIsPath,
+            String publicAddress,
             String exampleCommand,
             Connection.Status connection) {}
 
@@ -72,14 +75,16 @@ class InletController {
     private final InstantSource clock;
     private final Connections connections;
     private final Diary diary;
+    private final HoltraSettings settings;
 
-    /** What is told of an inlet's connection. */
+    /** What is told of an inlet's connection, and where senders reach it. */
     @Component
-    record Told(Connections connections, Diary diary) {}
+    record Told(Connections connections, Diary diary, HoltraSettings settings) {}
 
     InletController(Setups setups, Sources sources, Intake intake, Counts counts, InstantSource clock, Told told) {
         this.connections = told.connections;
         this.diary = told.diary;
+        this.settings = told.settings;
         this.setups = setups;
         this.sources = sources;
         this.intake = intake;
@@ -108,6 +113,7 @@ class InletController {
                                 .toList(),
                         inlet.name().equals(Setup.OWN_INLET),
                         sources.addressIsPath(inlet),
+                        settings.publicAddress(),
                         sources.exampleCommand(inlet).orElse(null),
                         connections.status(Thing.inlet(inlet.name())).orElse(null)))
                 .toList();

@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.security.Principal;
 import java.util.List;
 import java.util.Map;
@@ -11,6 +12,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Jobs that people started, and their progress. */
@@ -20,16 +22,25 @@ class JobController {
 
     record Undone(int count) {}
 
+    /** @param next to ask for older ones, as {@code after}; null if there are none */
+    record JobPage(List<JobView> jobs, String next) {}
+
     private final Jobs jobs;
 
     JobController(Jobs jobs) {
         this.jobs = jobs;
     }
 
-    /** The newest first; at most a hundred. */
+    /** Jobs, the newest first. */
     @GetMapping
-    List<JobView> latest() {
-        return jobs.latest().stream().map(JobView::of).toList();
+    JobPage list(
+            @Parameter(description = "the `next` of the page before") @RequestParam(required = false) String after,
+            @RequestParam(defaultValue = "100") int limit) {
+        Paging.After start = Paging.After.of(after);
+        List<Job> found = jobs.list(start.at(), start.id(), Paging.checked(limit));
+        return new JobPage(
+                found.stream().map(JobView::of).toList(),
+                Paging.next(found, limit, last -> new Paging.After(last.begun(), last.id()).toString()));
     }
 
     /** A job and how far it is. */

@@ -27,13 +27,12 @@ import org.springframework.web.bind.annotation.RestController;
 @RequestMapping("/api/v1/messages")
 class MessageController {
 
-    private static final int MOST = 500;
     private static final Duration USUAL_SPAN = Duration.ofDays(7);
-    private static final List<String> STATES =
-            List.of("unreadable", "unclaimed", "deferred", "duplicate", "unrouted", "waiting", "dead", "delivered");
+    private static final List<String> STATES = List.of(
+            "unreadable", "unclaimed", "deferred", "duplicate", "whole", "unrouted", "waiting", "dead", "delivered");
 
-    /** @param before to be passed on to get the next, older page; null if there is none */
-    record Page(List<MessageView> messages, String before) {}
+    /** @param next to ask for older ones, as {@code after}; null if there are none */
+    record Page(List<MessageView> messages, String next) {}
 
     private final Records records;
     private final Journal journal;
@@ -62,7 +61,9 @@ class MessageController {
             @RequestParam(required = false) String device,
             @RequestParam(required = false) String lane,
             @RequestParam(required = false) String type,
-            @Parameter(description = "unreadable, unclaimed, deferred, duplicate, unrouted, waiting, dead or delivered")
+            @Parameter(
+                            description =
+                                    "unreadable, unclaimed, deferred, duplicate, whole, unrouted, waiting, dead or delivered")
                     @RequestParam(required = false)
                     String state,
             @RequestParam(required = false) Boolean simulated,
@@ -74,7 +75,7 @@ class MessageController {
             @RequestParam(required = false) Instant from,
             @RequestParam(required = false) Instant to,
             @Parameter(description = "only those older than the message of this id") @RequestParam(required = false)
-                    String before,
+                    String after,
             @RequestParam(defaultValue = "100") int limit) {
         if (state != null && !STATES.contains(state)) {
             throw Problem.badRequest(
@@ -83,18 +84,16 @@ class MessageController {
         if (contains != null && contains.length() < 2) {
             throw Problem.badRequest("contains", "Search for two characters or more.");
         }
-        if (limit < 1 || limit > MOST) {
-            throw Problem.badRequest("limit", "The limit is a number from 1 to " + MOST + ".");
-        }
+        Paging.checked(limit);
         Instant end = to == null ? clock.instant().plusSeconds(60) : to;
         Instant start = from == null ? end.minus(USUAL_SPAN) : from;
-        UUID last = before == null ? null : id(before).value();
+        UUID last = after == null ? null : id(after).value();
         List<StoredMessage> found = records.messages(
                 new MessageQuery(start, end, last, inlet, device, lane, type, state, simulated, contains, limit));
         var states = records.states(found.stream().map(StoredMessage::id).toList());
         List<MessageView> views =
                 found.stream().map(message -> MessageView.of(message, states)).toList();
-        return new Page(views, views.size() < limit ? null : views.getLast().id());
+        return new Page(views, Paging.next(views, limit, MessageView::id));
     }
 
     /** The journey of one message. */

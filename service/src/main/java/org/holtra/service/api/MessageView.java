@@ -14,7 +14,8 @@ import org.holtra.service.journal.entry.StoredMessage;
 /**
  * A message in a list.
  *
- * @param state {@code read}, {@code unreadable}, {@code unclaimed}, {@code deferred} (it waits to be read) or {@code duplicate}
+ * @param state {@code read}, {@code unreadable}, {@code unclaimed}, {@code deferred} (it waits to be read), {@code duplicate}
+ *     or {@code whole} (taken apart into messages)
  * @param reason why it is unreadable, or a note on how it was read
  * @param sequence the device's own number for it, or null
  * @param duplicateOf the message it is a duplicate of, or null

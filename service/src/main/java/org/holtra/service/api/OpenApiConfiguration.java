@@ -17,14 +17,21 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.springdoc.core.providers.ObjectMapperProvider;
+import org.springdoc.core.utils.SpringDocUtils;
 import org.springframework.boot.info.BuildProperties;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import tools.jackson.databind.JsonNode;
 
 @Configuration
 class OpenApiConfiguration {
 
     private static final String PROBLEM = "ProblemDetails";
+
+    static {
+        // Anything; by its getters it would be described as an object with forty properties.
+        SpringDocUtils.getConfig().replaceWithSchema(JsonNode.class, new Schema<>());
+    }
 
     @Bean
     OpenAPI openApi(BuildProperties build) {
@@ -33,7 +40,9 @@ class OpenApiConfiguration {
                         .title("Holtra")
                         .version(build.getVersion())
                         .description("Everything the console and the command line do goes through this interface. "
-                                + "Errors are problem details (RFC 9457)."))
+                                + "Errors are problem details (RFC 9457). Lists that grow come in pages: `limit` says how many"
+                                + " (up to 500), and the `next` of an answer is what the following request gives as"
+                                + " `after`; it is null on the last page. Lists of the setup's parts come whole."))
                 .components(problems(new Components())
                         .addSecuritySchemes(
                                 "key",

@@ -25,6 +25,12 @@ class OperationDescription implements OperationCustomizer {
             "409", "Conflict",
             "422", "Unprocessable");
 
+    private final OperationExamples examples;
+
+    OperationDescription(OperationExamples examples) {
+        this.examples = examples;
+    }
+
     @Override
     public Operation customize(Operation operation, HandlerMethod handler) {
         String thing = handler.getBeanType().getSimpleName().replaceFirst("Controller$", "");
@@ -50,6 +56,7 @@ class OperationDescription implements OperationCustomizer {
             problem(operation, "409");
             problem(operation, "422");
         }
+        examples.addTo(operation);
         return operation;
     }
 

@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.security.Principal;
 import java.util.List;
 import org.holtra.core.setup.advice.SetupAdvice;
@@ -29,6 +30,9 @@ class SetupController {
     record Checked(boolean good, List<SetupProblem> problems, List<SetupProblem> warnings) {}
 
     record Adopted(int revision) {}
+
+    /** @param next to ask for older ones, as {@code after}; null if there are none */
+    record RevisionPage(List<SetupRevision> revisions, String next) {}
 
     private final Setups setups;
     private final SetupCompiler compiler;
@@ -75,10 +79,15 @@ class SetupController {
         return adopted(yaml == null ? "" : yaml, principal.getName(), note, basedOn, waiting);
     }
 
-    /** All revisions, the newest first, without their text. */
+    /** Revisions of the setup, the newest first, without their text. */
     @GetMapping("/revisions")
-    List<SetupRevision> revisions() {
-        return setups.revisions();
+    RevisionPage revisions(
+            @Parameter(description = "the `next` of the page before, which is a revision")
+                    @RequestParam(required = false)
+                    String after,
+            @RequestParam(defaultValue = "100") int limit) {
+        List<SetupRevision> found = setups.revisions(Paging.number(after), Paging.checked(limit));
+        return new RevisionPage(found, Paging.next(found, limit, last -> Integer.toString(last.revision())));
     }
 
     /** A revision of the setup with its text. */

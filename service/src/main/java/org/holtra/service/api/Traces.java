@@ -55,8 +55,10 @@ class Traces {
      * @param duplicates that came after it
      * @param alarms that it caused, or that it tells of
      * @param trials what people sent of it to see what comes back
+     * @param codec what decoded the payload, in words; null if nothing did
+     * @param parts the messages that it was taken apart into, in their order
+     * @param whole the arrival that it is a part of; null if it came by itself
      */
-    /** @param codec what decoded the payload, in words; null if nothing did */
     record Trace(
             MessageView message,
             Came came,
@@ -72,6 +74,8 @@ class Traces {
             List<Replayed> replays,
             List<String> madeOf,
             List<String> splitInto,
+            List<MessageView> parts,
+            String whole,
             List<Alarm> alarms) {}
 
     /** @param name of the replay */
@@ -190,7 +194,18 @@ class Traces {
                 known.stream().anyMatch(one -> one.state().equals("split"))
                         ? records.splitInto(stored.id())
                         : List.of(),
+                parts(stored),
+                stored.arrival().isPart() ? stored.arrival().whole().toString() : null,
                 alarms.ofMessage(stored.id().value()));
+    }
+
+    private List<MessageView> parts(StoredMessage stored) {
+        if (!stored.state().equals(StoredMessage.WHOLE)) {
+            return List.of();
+        }
+        List<StoredMessage> parts = records.parts(stored.id());
+        var states = records.states(parts.stream().map(StoredMessage::id).toList());
+        return parts.stream().map(part -> MessageView.of(part, states)).toList();
     }
 
     /** What a lane is still to make has no trace to look at. */

@@ -21,6 +21,8 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
      * @param deferred kept, and waiting to be read: their codec could not be run yet
      * @param duplicates kept, duplicates of messages that came before
      * @param spooled kept on a node's disk, until the database takes them
+     * @param whole arrivals that were taken apart
+     * @param parts the messages that were taken out of them, as each arrival says how many; they count among those above
      * @param unrouted of those read, what no lane took
      * @param unacknowledged kept although the sender may not have heard of it, because the process ended or the count is
      *     being written; senders send such messages again
@@ -34,6 +36,8 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
             long deferred,
             long duplicates,
             long spooled,
+            long whole,
+            long parts,
             long unrouted,
             long unacknowledged,
             long missing) {}

@@ -55,6 +55,8 @@ public class BalanceSheet {
         Kept kept = mapper.kept(start, end);
         long spooled = mapper.spooled(start, end);
         long difference = acknowledged
+                + kept.parts()
+                - kept.whole()
                 - kept.read()
                 - kept.unreadable()
                 - kept.unclaimed()
@@ -69,6 +71,8 @@ public class BalanceSheet {
                 kept.deferred(),
                 kept.duplicates(),
                 spooled,
+                kept.whole(),
+                kept.parts(),
                 kept.unrouted(),
                 Math.max(0, -difference),
                 Math.max(0, difference));
@@ -89,7 +93,15 @@ public class BalanceSheet {
         });
     }
 
-    record Kept(long read, long unreadable, long unclaimed, long deferred, long duplicates, long unrouted) {}
+    record Kept(
+            long read,
+            long unreadable,
+            long unclaimed,
+            long deferred,
+            long duplicates,
+            long whole,
+            long parts,
+            long unrouted) {}
 
     @Mapper
     interface BalanceMapper {
@@ -105,9 +117,12 @@ public class BalanceSheet {
                 select count(*) filter (where state = 'read') as read,
                        count(*) filter (where state = 'unreadable') as unreadable,
                        count(*) filter (where state = 'unclaimed') as unclaimed,
-                       count(*) filter (where state not in ('read', 'unreadable', 'unclaimed', 'duplicate', 'trial', 'made'))
+                       count(*) filter (where state not in ('read', 'unreadable', 'unclaimed', 'duplicate', 'trial', 'made',
+                                                               'whole'))
                          as deferred,
                        count(*) filter (where state = 'duplicate') as duplicates,
+                       count(*) filter (where state = 'whole') as whole,
+                       coalesce(sum(parts) filter (where state = 'whole'), 0) as parts,
                        count(*) filter (where state = 'read' and lanes = '{}') as unrouted
                 from message where received >= #{from} and received < #{to}
                 """)

@@ -1,6 +1,7 @@
 package org.holtra.service.credentials;
 
 import java.security.SecureRandom;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -51,6 +52,17 @@ public interface CredentialForm {
     /** The fields of a new secret of this form; empty if such a secret is always made elsewhere. */
     default Optional<Map<String, String>> generated(SecureRandom random) {
         return Optional.empty();
+    }
+
+    /** The fields of a new secret in place of another, of which what is no secret stays, such as the user. */
+    default Optional<Map<String, String>> renewed(Credential before, SecureRandom random) {
+        return generated(random).map(fresh -> {
+            Map<String, String> fields = new LinkedHashMap<>(fresh);
+            fields().stream()
+                    .filter(field -> !field.secret())
+                    .forEach(field -> fields.put(field.name(), before.field(field.name())));
+            return fields;
+        });
     }
 
     default Credential credential(Map<String, String> values) {

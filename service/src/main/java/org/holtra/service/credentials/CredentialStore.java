@@ -160,6 +160,21 @@ public class CredentialStore {
                 : List.of(one.credential);
     }
 
+    /**
+     * The credential before a rotation, once it is accepted no more.
+     *
+     * @param until it was accepted
+     */
+    public record Retired(Credential credential, Instant until) {}
+
+    /** Empty if there was none, or it is accepted still. */
+    public Optional<Retired> retired(String name) {
+        Known one = name == null ? null : known.get(name);
+        return one == null || one.previous == null || clock.instant().isBefore(one.previousUntil)
+                ? Optional.empty()
+                : Optional.of(new Retired(one.previous, one.previousUntil));
+    }
+
     public List<Entry> all() {
         return known.values().stream()
                 .map(Known::entry)

@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
@@ -17,6 +18,7 @@ import org.holtra.service.history.Records;
 import org.holtra.service.intake.Sources;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.journal.entry.LaneDebt;
+import org.holtra.service.refusals.Refusals;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
@@ -36,6 +38,9 @@ class Troubles {
     private static final long DEAD_IN_HOUR = 100;
     private static final int HABIT_NEEDED = 30;
     private static final Duration LEAST_SILENCE = Duration.ofMinutes(10);
+    private static final Duration ONLY_REFUSED = Duration.ofMinutes(10);
+    /** Whoever was refused and has not come again since has given up, or was a stranger. */
+    private static final Duration REFUSALS_FORGOTTEN = Duration.ofHours(2);
 
     private final Setups setups;
     private final Sources sources;
@@ -45,7 +50,7 @@ class Troubles {
 
     /** What is kept of what came and what died. */
     @Component
-    record Past(Records records, LaneDebts debts, LastDay lastDay) {}
+    record Past(Records records, LaneDebts debts, LastDay lastDay, Refusals refusals) {}
 
     Troubles(Setups setups, Sources sources, Dispatcher dispatcher, Past past, SpoolReports spools) {
         this.sources = sources;
@@ -68,6 +73,7 @@ class Troubles {
         spools(now, all);
         past.lastDay.read(now);
         inlets(setup, now, all);
+        refusals(setup, now, all);
         dead(now, all);
         return all;
     }
@@ -176,6 +182,36 @@ class Troubles {
                         last,
                         "inlet " + inlet.name() + " has been unheard for " + minutes(last, now)
                                 + ", longer than is its habit"));
+            }
+        }
+    }
+
+    /** An inlet whose senders have been refused for ten minutes or more, and that has taken nothing since. */
+    private void refusals(Setup setup, Instant now, List<Trouble> all) {
+        Map<String, List<Refusals.Count>> byInlet =
+                past.refusals.counts().stream().collect(Collectors.groupingBy(Refusals.Count::inlet));
+        for (Inlet inlet : setup.inlets().values()) {
+            List<Refusals.Count> slips = byInlet.getOrDefault(inlet.name(), List.of());
+            List<Instant> minutes = past.lastDay.heard(inlet.name());
+            Instant heard = minutes.isEmpty() ? Instant.EPOCH : minutes.getLast();
+            if (slips.isEmpty() || inlet.closed()) {
+                continue;
+            }
+            Refusals.Count latest = slips.getFirst();
+            Instant since = slips.stream()
+                    .map(Refusals.Count::since)
+                    .min(Comparator.naturalOrder())
+                    .get();
+            Instant begun = since.isAfter(heard) ? since : heard;
+            if (Duration.between(begun, latest.last()).compareTo(ONLY_REFUSED) >= 0
+                    && latest.last().plus(REFUSALS_FORGOTTEN).isAfter(now)) {
+                all.add(new Trouble(
+                        "refusals",
+                        inlet.name(),
+                        begun,
+                        "inlet " + inlet.name() + " has refused every call for " + minutes(begun, now)
+                                + ", the last for: " + latest.slip()
+                                + "; its page shows what its senders do wrong"));
             }
         }
     }

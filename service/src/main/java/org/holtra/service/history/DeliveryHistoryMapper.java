@@ -44,16 +44,13 @@ interface DeliveryHistoryMapper {
             from dead_letter d left join message m on m.received = d.received and m.id = d.message
             <where>
               d.dropped_until is null
-              <if test="lane != null">and d.lane = #{lane}</if>
-              <if test="outlet != null">and d.outlet = #{outlet}</if>
-              <if test="cause != null">and d.cause = #{cause}</if>
+              <if test="q.lane != null">and d.lane = #{q.lane}</if>
+              <if test="q.outlet != null">and d.outlet = #{q.outlet}</if>
+              <if test="q.cause != null">and d.cause = #{q.cause}</if>
+              <if test="q.before != null">and (d.died, d.delivery) &lt; (#{q.before}, #{q.delivery})</if>
             </where>
-            order by d.died desc, d.delivery desc limit #{limit}
+            order by d.died desc, d.delivery desc limit #{q.limit}
             </script>
             """)
-    List<DeadLetter> deadLetters(
-            @Param("lane") String lane,
-            @Param("outlet") String outlet,
-            @Param("cause") String cause,
-            @Param("limit") int limit);
+    List<DeadLetter> deadLetters(@Param("q") DeadQuery query);
 }

@@ -34,7 +34,7 @@ interface MessageHistoryMapper {
             <if test="q.simulated != null and q.simulated">and m.simulated</if>
             <if test="q.simulated != null and !q.simulated">and not m.simulated</if>
             <choose>
-              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'deferred' or q.state == 'duplicate'">and m.state = '${q.state}'</when>
+              <when test="q.state == 'unreadable' or q.state == 'unclaimed' or q.state == 'deferred' or q.state == 'duplicate' or q.state == 'whole'">and m.state = '${q.state}'</when>
               <when test="q.state == 'unrouted'">and m.state = 'read' and m.lanes = '{}'</when>
               <when test="q.state == 'waiting'">and (m.received, m.id) in (select received, message from (
                 select distinct message, received from owed
@@ -97,6 +97,14 @@ interface MessageHistoryMapper {
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
     List<MessageRow> ofLane(@Param("q") MessageQuery query);
+
+    /** The messages that an arrival was taken apart into; they have its time. */
+    @Select("""
+            select ${@org.holtra.service.journal.sql.MessageMapper@COLUMNS} from message m
+            where m.received = #{received} and m.whole = #{id}
+            """)
+    @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
+    List<MessageRow> parts(@Param("id") UUID id, @Param("received") Instant received);
 
     /** The duplicates of a message that came after it. */
     @Select("""

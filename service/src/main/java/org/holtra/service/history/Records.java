@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -200,7 +201,19 @@ public class Records {
         return deliveries.attempts(id.received(), id.value());
     }
 
-    public List<DeadLetter> dead(String lane, String outlet, String cause, int limit) {
-        return deliveries.deadLetters(lane, outlet, cause, limit);
+    /** The messages that an arrival was taken apart into, in their order. */
+    public List<StoredMessage> parts(MessageId whole) {
+        return stored(messages.parts(whole.value(), whole.received())).stream()
+                .sorted(Comparator.comparingDouble(Records::number))
+                .toList();
+    }
+
+    private static double number(StoredMessage part) {
+        return part.arrival().transport().fields().get("part") instanceof Number number ? number.doubleValue() : 0;
+    }
+
+    /** The newest first. */
+    public List<DeadLetter> dead(DeadQuery query) {
+        return deliveries.deadLetters(query);
     }
 }

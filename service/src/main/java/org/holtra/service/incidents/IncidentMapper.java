@@ -34,8 +34,10 @@ interface IncidentMapper {
             @Param("marked") Instant marked,
             @Param("findings") String findings);
 
-    @Select("select " + COLUMNS + " from incident order by number desc limit 200")
-    List<Incident> latest();
+    @Select("select " + COLUMNS + """
+             from incident where #{after}::bigint is null or number < #{after} order by number desc limit #{limit}
+            """)
+    List<Incident> list(@Param("after") Long after, @Param("limit") int limit);
 
     @Select("select " + COLUMNS + " from incident where number = #{number}")
     Optional<Incident> find(@Param("number") long number);

@@ -97,8 +97,13 @@ public class Incidents {
         return new IncidentWork.Terms(incident.id(), incident.number(), incident.about());
     }
 
-    public List<Incident> latest() {
-        return mapper.latest();
+    /**
+     * The newest first.
+     *
+     * @param after the number of the last one of the page before; null to begin
+     */
+    public List<Incident> list(Long after, int limit) {
+        return mapper.list(after, limit);
     }
 
     public Optional<Incident> find(long number) {

@@ -14,6 +14,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.Origin;
 import org.holtra.core.picking.Picker;
+import org.holtra.core.reading.ArrivalParts;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.Reader;
 import org.holtra.core.reading.content.UnreadableContent;
@@ -149,7 +150,13 @@ public class Intake {
     }
 
     private CompletableFuture<MessageId> journal(Arrival arrival, Inlet inlet) {
-        return journal(arrival, inlet, stores.journal::append);
+        if (!ArrivalParts.has(arrival, inlet)) {
+            return journal(arrival, inlet, stores.journal::append);
+        }
+        Together together = new Together(stores.journal);
+        CompletableFuture<MessageId> taken = journal(arrival, inlet, together);
+        Thread.ofVirtual().name("parts").start(together::commit);
+        return taken;
     }
 
     /**
@@ -195,6 +202,9 @@ public class Intake {
 
     private CompletableFuture<MessageId> read(Arrival arrival, Inlet inlet, Appending journal) {
         Setup setup = setups.current();
+        if (ArrivalParts.has(arrival, inlet)) {
+            return readParts(arrival, inlet, setup, journal);
+        }
         Opened opened;
         try {
             opened = steps.readings.open(arrival, inlet);
@@ -207,6 +217,48 @@ public class Intake {
         }
         String same = opened.origin().device() == null ? null : opened.duplicateKey();
         return same == null ? takeFirst(opened, null, setup, journal) : takeUnlessCopy(opened, same, setup, journal);
+    }
+
+    /** What cannot be read of one part does not harm the others. */
+    private CompletableFuture<MessageId> readParts(Arrival whole, Inlet inlet, Setup setup, Appending journal) {
+        List<Arrival> parts;
+        try {
+            parts = steps.readings.parts(whole, inlet);
+        } catch (UnreadableContent e) {
+            boolean simulated = Reader.simulated(whole, inlet);
+            return keep(
+                    steps.router.unreadable(whole, e.getMessage(), new Origin(null, null, simulated, null), setup),
+                    null,
+                    journal);
+        }
+        List<CompletableFuture<MessageId>> kept = new ArrayList<>();
+        kept.add(keep(steps.router.whole(whole, parts.size(), setup), null, journal));
+        parts.forEach(part -> kept.add(journal(part, inlet, journal)));
+        return CompletableFuture.allOf(kept.toArray(CompletableFuture[]::new)).thenApply(all -> whole.id());
+    }
+
+    /**
+     * Takes the parts of an arrival that could not be taken apart when it came. Those that are kept already are left as they
+     * are, since their ids follow from the whole's.
+     *
+     * @return how many there are
+     * @throws JournalUnavailable if they cannot be kept now
+     */
+    int takeParts(List<Arrival> parts, Inlet inlet) {
+        Set<UUID> there =
+                stores.journal.existing(parts.stream().map(Arrival::id).toList());
+        Together together = new Together(stores.journal);
+        List<CompletableFuture<MessageId>> kept = parts.stream()
+                .filter(part -> !there.contains(part.id().value()))
+                .map(part -> journal(part, inlet, together))
+                .toList();
+        together.commit();
+        try {
+            kept.forEach(CompletableFuture::join);
+        } catch (CompletionException e) {
+            throw new JournalUnavailable("the parts could not be kept", e.getCause());
+        }
+        return parts.size();
     }
 
     /** An arrival whose inlet is no longer there: it is kept, and says so. */

@@ -8,10 +8,12 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.Origin;
 import org.holtra.core.picking.Picker;
+import org.holtra.core.reading.ArrivalParts;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
@@ -72,12 +74,14 @@ public class Rereader {
     private final Keeping keeping;
     private final Dispatcher dispatcher;
     private final MessageIds ids;
+    private final Intake intake;
 
     /** Where messages are kept. */
     @Component
     record Keeping(Records records, Journal journal, InstantSource clock) {}
 
-    Rereader(Setups setups, Intake.Steps steps, Keeping keeping, Dispatcher dispatcher, MessageIds ids) {
+    Rereader(Setups setups, Intake.Steps steps, Keeping keeping, Dispatcher dispatcher, MessageIds ids, Intake intake) {
+        this.intake = intake;
         this.setups = setups;
         this.steps = steps;
         this.keeping = keeping;
@@ -107,6 +111,12 @@ public class Rereader {
         List<Again> all = new ArrayList<>();
         List<Change> changes = new ArrayList<>();
         for (StoredMessage before : messages) {
+            Optional<Inlet> apart = setup.inlet(before.arrival().inlet())
+                    .filter(inlet -> !before.readable() && ArrivalParts.has(before.arrival(), inlet));
+            if (apart.isPresent()) {
+                all.add(takeApart(before, apart.get(), aim.reads(), dry));
+                continue;
+            }
             Optional<Picked> now =
                     before.readable() || aim.reads() ? read(before, setup, dry).picked() : Optional.empty();
             if (now.isEmpty() || now.get().message() == null) {
@@ -148,6 +158,26 @@ public class Rereader {
             keep(changes);
         }
         return all;
+    }
+
+    /** Its parts are kept first: should this end in between, it is done again, and they are there already. */
+    private Again takeApart(StoredMessage before, Inlet inlet, boolean reads, boolean dry) {
+        List<Arrival> parts;
+        try {
+            parts = steps.readings().parts(before.arrival(), inlet);
+        } catch (UnreadableContent e) {
+            log.debug("Message {} cannot be taken apart still: {}", before.id(), e.getMessage());
+            return new Again(before, true, false, List.of(), List.of());
+        }
+        if (reads && !dry) {
+            intake.takeParts(parts, inlet);
+            keeping.journal.reread(
+                    List.of(StoredMessage.whole(
+                            before.arrival(), parts.size(), setups.current().revision())),
+                    List.of(),
+                    List.of());
+        }
+        return new Again(before, !reads, reads, List.of(), List.of());
     }
 
     /** Lanes with memory get what they did not take before; lookouts look at what could not be read before. */

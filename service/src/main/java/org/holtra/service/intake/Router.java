@@ -44,6 +44,11 @@ public class Router {
                 stored(arrival, StoredMessage.UNREADABLE, reason, origin, setup, null), null, List.of(), List.of());
     }
 
+    /** An arrival that is taken apart. */
+    Picked whole(Arrival arrival, int parts, Setup setup) {
+        return new Picked(StoredMessage.whole(arrival, parts, setup.revision()), null, List.of(), List.of());
+    }
+
     /** The model of a device, or null. */
     String modelOf(String device) {
         return device == null ? null : devices.find(device).map(Device::model).orElse(null);

@@ -20,6 +20,7 @@ final class Together implements Intake.Appending {
     private final Cursor cursor;
     private List<Waiting> waiting = new ArrayList<>();
     private boolean moved;
+    private boolean done;
 
     Together(Journal journal) {
         this(journal, null);
@@ -31,8 +32,12 @@ final class Together implements Intake.Appending {
         this.cursor = cursor;
     }
 
+    /** What comes after the commit, such as a duplicate of what another arrival brought, is kept by itself. */
     @Override
     public synchronized CompletableFuture<Journal.Kept> append(Journal.Entry entry) {
+        if (done) {
+            return journal.append(entry);
+        }
         Waiting one = new Waiting(entry, new CompletableFuture<>());
         waiting.add(one);
         return one.kept;
@@ -41,6 +46,7 @@ final class Together implements Intake.Appending {
     private synchronized List<Waiting> take() {
         List<Waiting> taken = waiting;
         waiting = new ArrayList<>();
+        done = taken.isEmpty();
         if (cursor != null && !moved && !taken.isEmpty()) {
             Waiting last = taken.removeLast();
             taken.add(new Waiting(last.entry.moving(cursor), last.kept));

@@ -41,8 +41,11 @@ interface JobMapper {
     @Select("select " + COLUMNS + " from job where id = #{id} and state = 'running' and node = #{node} for update")
     Optional<Job> lock(@Param("id") UUID id, @Param("node") UUID node);
 
-    @Select("select " + COLUMNS + " from job order by begun desc limit 100")
-    List<Job> latest();
+    @Select("select " + COLUMNS + """
+             from job where #{before}::timestamptz is null or (begun, id) < (#{before}, #{id})
+            order by begun desc, id desc limit #{limit}
+            """)
+    List<Job> list(@Param("before") Instant before, @Param("id") UUID id, @Param("limit") int limit);
 
     @Update("update job set done = done + #{done}, reached = #{reached} where id = #{id}")
     void advance(@Param("id") UUID id, @Param("done") long done, @Param("reached") String reached);

@@ -104,9 +104,9 @@ public class Jobs implements AutoCloseable {
         return now;
     }
 
-    /** The newest first. */
-    public List<Job> latest() {
-        return mapper.latest();
+    /** The newest first; those that began before the given one, if there is one. */
+    public List<Job> list(Instant before, UUID id, int limit) {
+        return mapper.list(before, id, limit);
     }
 
     /** Stops one; what is done stays done. False if it does not run. */

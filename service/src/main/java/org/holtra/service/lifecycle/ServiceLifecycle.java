@@ -28,6 +28,7 @@ import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.lookouts.Listening;
 import org.holtra.service.memory.Forgetting;
 import org.holtra.service.memory.TimelineRunner;
+import org.holtra.service.refusals.Refusals;
 import org.holtra.service.retention.Retention;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
@@ -67,7 +68,7 @@ class ServiceLifecycle implements SmartLifecycle {
 
     /** What comes in, and what is told of how. */
     @Component
-    record Incoming(Sources sources, Diary diary) {}
+    record Incoming(Sources sources, Diary diary, Refusals refusals) {}
 
     /** What is learnt from messages. */
     @Component
@@ -150,6 +151,8 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(30_000, learnt.fields::hearOfOthers);
         periodicTasks.promptly("sources", 500, incoming.sources::tick);
         periodicTasks.every(500, incoming.diary::flush);
+        periodicTasks.every(1_000, incoming.refusals::flush);
+        periodicTasks.every(3_600_000, incoming.refusals::forgetOld);
         periodicTasks.promptly("deferred", 200, learnt.deferred::run);
         periodicTasks.every(2_000, learnt.learning::lookForSilence);
         periodicTasks.every(10_000, memory.intake::forget);
@@ -217,6 +220,7 @@ class ServiceLifecycle implements SmartLifecycle {
         dispatcher.writeHealth();
         writers.node.leave();
         incoming.diary.flush();
+        incoming.refusals.flush();
     }
 
     @Override

@@ -69,9 +69,13 @@ interface AlarmMapper {
                      when a.cleared is not null then 'cleared' when s.until is not null then 'shelved'
                      when a.acknowledged is not null then 'acknowledged' else 'open' end)
               and (#{q.from}::timestamptz is null or a.cleared is null or a.cleared >= #{q.from})
+              and (#{after.number}::bigint is null
+                   or (a.cleared is not null) > #{after.cleared}::boolean
+                   or (a.cleared is not null) = #{after.cleared}::boolean
+                      and (a.raised, a.number) < (select l.raised, l.number from alarm l where l.number = #{after.number}))
             order by a.cleared is not null, a.raised desc, a.number desc limit #{q.limit}
             """)
-    List<Alarm> list(@Param("q") Alarms.Query query, @Param("now") Instant now);
+    List<Alarm> list(@Param("q") Alarms.Query query, @Param("after") Alarms.Position after, @Param("now") Instant now);
 
     @Select(ALARM + "where a.number = #{number}")
     @Options(flushCache = FlushCachePolicy.TRUE)

@@ -6,6 +6,8 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.holtra.service.settings.HoltraSettings;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.support.TransactionTemplate;
@@ -21,6 +23,29 @@ public class Alarms {
      * @param from none that were cleared before
      */
     public record Query(String lookout, String device, String state, Instant from, int limit) {}
+
+    /** Where an alarm stands in the list; its text is for the next request. */
+    public record Position(boolean cleared, long number) {
+
+        private static final Pattern TEXT = Pattern.compile("(raised|cleared)-(\\d{1,18})");
+
+        public static Position of(Alarm alarm) {
+            return new Position(alarm.cleared() != null, alarm.number());
+        }
+
+        /** Empty if it is no such text. */
+        public static Optional<Position> parse(String text) {
+            Matcher matcher = TEXT.matcher(text);
+            return matcher.matches()
+                    ? Optional.of(new Position(matcher.group(1).equals("cleared"), Long.parseLong(matcher.group(2))))
+                    : Optional.empty();
+        }
+
+        @Override
+        public String toString() {
+            return (cleared ? "cleared-" : "raised-") + number;
+        }
+    }
 
     /**
      * How a lookout has done.
@@ -46,9 +71,13 @@ public class Alarms {
         this.clock = clock;
     }
 
-    /** The open ones first, then the latest. */
-    public List<Alarm> list(Query query) {
-        return mapper.list(query, clock.instant());
+    /**
+     * Those that are raised first, then those that were cleared, each the latest first.
+     *
+     * @param after null to begin
+     */
+    public List<Alarm> list(Query query, Position after) {
+        return mapper.list(query, after, clock.instant());
     }
 
     public Optional<Alarm> find(long number) {

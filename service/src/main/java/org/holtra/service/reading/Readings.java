@@ -2,6 +2,7 @@ package org.holtra.service.reading;
 
 import java.time.Duration;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.expression.Outcome;
@@ -12,6 +13,7 @@ import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.picking.Points;
+import org.holtra.core.reading.ArrivalParts;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.Known;
 import org.holtra.core.reading.Meta;
@@ -108,6 +110,19 @@ public class Readings {
     public Opened open(Arrival arrival, Inlet inlet) throws UnreadableContent {
         try {
             return reader.open(arrival, inlet);
+        } catch (RuntimeException | StackOverflowError e) {
+            throw new UnreadableContent(unforeseen(arrival, e));
+        }
+    }
+
+    /**
+     * The messages in an arrival that its inlet takes apart.
+     *
+     * @throws UnreadableContent if there is no list in it
+     */
+    public List<Arrival> parts(Arrival arrival, Inlet inlet) throws UnreadableContent {
+        try {
+            return ArrivalParts.of(arrival, inlet);
         } catch (RuntimeException | StackOverflowError e) {
             throw new UnreadableContent(unforeseen(arrival, e));
         }

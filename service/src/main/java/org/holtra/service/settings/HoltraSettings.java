@@ -25,6 +25,8 @@ import org.springframework.boot.context.properties.bind.DefaultValue;
  *     this machine, as well
  * @param filesFolder the folder beneath which inlets and outlets may use files; null for none
  * @param trustedProxies addresses of the proxies whose forwarded headers are believed; empty for none
+ * @param publicAddress by which senders reach the service, such as {@code https://holtra.example}, without a slash at its end;
+ *     null if it is not known
  * @param scriptMegabytes how much memory each process that runs scripts may take
  */
 @ConfigurationProperties("holtra")
@@ -42,9 +44,13 @@ public record HoltraSettings(
         @DefaultValue("1000000") int keysOfALane,
         @DefaultValue("public") String outletsReach,
         Path filesFolder,
-        @DefaultValue List<String> trustedProxies) {
+        @DefaultValue List<String> trustedProxies,
+        String publicAddress) {
 
     public HoltraSettings {
+        publicAddress = publicAddress == null || publicAddress.isBlank()
+                ? null
+                : publicAddress.strip().replaceFirst("/+$", "");
         filesFolder = filesFolder == null || filesFolder.toString().isEmpty() ? null : filesFolder;
     }
 

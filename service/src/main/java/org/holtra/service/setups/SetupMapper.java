@@ -33,4 +33,10 @@ interface SetupMapper {
 
     @Select("select revision, adopted, adopted_by, note, '' as yaml from setup_revision order by revision desc")
     List<SetupRevision> all();
+
+    @Select("""
+            select revision, adopted, adopted_by, note, '' as yaml from setup_revision
+            where #{after}::bigint is null or revision < #{after} order by revision desc limit #{limit}
+            """)
+    List<SetupRevision> list(@Param("after") Long after, @Param("limit") int limit);
 }

@@ -137,6 +137,15 @@ public class Setups {
         return mapper.all();
     }
 
+    /**
+     * The newest first, without their text.
+     *
+     * @param after the last one of the page before; null to begin
+     */
+    public List<SetupRevision> revisions(Long after, int limit) {
+        return mapper.list(after, limit);
+    }
+
     /** A setup that was once active, compiled anew; empty if there was none of this revision. */
     public Optional<Setup> compiled(int revision) {
         if (revision == current.revision()) {

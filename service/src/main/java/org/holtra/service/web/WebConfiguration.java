@@ -12,12 +12,14 @@ import org.apache.catalina.valves.RemoteIpValve;
 import org.holtra.service.settings.HoltraSettings;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.tomcat.servlet.TomcatServletWebServerFactory;
 import org.springframework.boot.web.server.WebServerFactoryCustomizer;
 import org.springframework.boot.web.servlet.FilterRegistrationBean;
 import org.springframework.boot.webmvc.autoconfigure.DispatcherServletAutoConfiguration;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.context.annotation.Profile;
 
 /** What the web server lets a caller have: time for headers and bodies, size, memory. */
 @Configuration
@@ -42,6 +44,25 @@ class WebConfiguration {
                     Thread.ofVirtual().name("http-", 0).factory())));
             server.addEngineValves(new UnreadBodies());
             server.addConnectorCustomizers(connector -> watch(connector, connectionWatch));
+        };
+    }
+
+    /** @param port without TLS; 0 for none */
+    @Bean
+    @Profile(PlainPort.TLS)
+    WebServerFactoryCustomizer<TomcatServletWebServerFactory> plainPort(
+            @Value("${holtra.plain-port}") int port,
+            @Value("${server.address}") String address,
+            ScheduledExecutorService connectionWatch) {
+        return server -> {
+            if (port > 0) {
+                Connector connector = new Connector(SlowHeaders.class.getName());
+                connector.setPort(port);
+                connector.setProperty("address", address);
+                watch(connector, connectionWatch);
+                server.addAdditionalConnectors(connector);
+                server.addEngineValves(new PlainPort());
+            }
         };
     }
 

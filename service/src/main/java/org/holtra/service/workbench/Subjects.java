@@ -2,6 +2,7 @@ package org.holtra.service.workbench;
 
 import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
@@ -9,6 +10,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.message.Transport;
+import org.holtra.core.reading.ArrivalParts;
 import org.holtra.core.reading.Opened;
 import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
@@ -81,6 +83,18 @@ class Subjects {
         return new Subject(stored, readings.again(stored, setup), device, false);
     }
 
+    /** Where an arrival holds several messages, the lane is tried on the first. */
+    private Arrival first(Arrival arrival, Inlet inlet) throws UnreadableContent {
+        if (!ArrivalParts.has(arrival, inlet)) {
+            return arrival;
+        }
+        List<Arrival> parts = readings.parts(arrival, inlet);
+        if (parts.isEmpty()) {
+            throw new UnreadableContent("its list of parts is empty");
+        }
+        return parts.getFirst();
+    }
+
     private Subject pasted(Pasted pasted) throws UnreadableContent {
         Setup setup = setups.current();
         Inlet inlet = setup.inlet(pasted.inlet).orElse(null);
@@ -93,7 +107,7 @@ class Subjects {
                 Transport.NONE,
                 pasted.contentType,
                 (pasted.body == null ? "" : pasted.body).getBytes(StandardCharsets.UTF_8));
-        Opened opened = readings.open(arrival, inlet);
+        Opened opened = readings.open(first(arrival, inlet), inlet);
         String key = opened.origin().device();
         Device device =
                 key == null ? null : devices.find(key).orElseGet(() -> Router.appearing(opened, key, inlet.unknown()));
@@ -104,7 +118,7 @@ class Subjects {
             case Reading.Read(Message message) ->
                 new Subject(
                         new StoredMessage(
-                                arrival,
+                                opened.arrival(),
                                 StoredMessage.TRIAL,
                                 message.note(),
                                 message.device(),
@@ -113,7 +127,7 @@ class Subjects {
                                 message.type().word(),
                                 message.simulated(),
                                 setup.revision(),
-                                java.util.List.of(),
+                                List.of(),
                                 message.origin().sequence(),
                                 null,
                                 null),

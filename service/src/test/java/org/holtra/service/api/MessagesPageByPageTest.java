@@ -29,7 +29,7 @@ class MessagesPageByPageTest extends ServiceTest {
             JsonNode found = client.get("/api/v1/messages?limit=2" + before);
             found.path("messages")
                     .forEach(message -> listed.add(message.path("id").asString()));
-            before = "&before=" + found.path("before").asString();
+            before = "&after=" + found.path("next").asString();
         }
 
         Collections.reverse(sent);
@@ -61,7 +61,7 @@ class MessagesPageByPageTest extends ServiceTest {
         assertThat(found("contains=frost")).containsExactly(third, first);
         assertThat(found("contains=frost&lane=frosty")).containsExactly(first);
         assertThat(found("contains=%E2%80%93%2050%25")).containsExactly(first);
-        assertThat(found("contains=frost&limit=1&before=" + third)).containsExactly(first);
+        assertThat(found("contains=frost&limit=1&after=" + third)).containsExactly(first);
         assertThat(found("contains=frost&to=2026-01-01T00:00:00Z")).isEmpty();
         assertThat(found("contains=hail")).isEmpty();
         assertThat(client.keyed("GET", "/api/v1/messages?contains=f", null, "application/json")

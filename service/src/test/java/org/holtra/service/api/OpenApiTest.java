@@ -7,6 +7,7 @@ import com.networknt.schema.SpecificationVersion;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -86,7 +87,7 @@ class OpenApiTest {
     @Test
     void recordsOfTheSameNameAreToldApart() {
         assertThat(DOCUMENT.at("/components/schemas/CredentialMade/properties").propertyNames())
-                .containsExactlyInAnyOrder("name", "form", "secret");
+                .containsExactlyInAnyOrder("name", "form", "secret", "shown");
         assertThat(DOCUMENT.at("/components/schemas/KeyMade/properties").propertyNames())
                 .containsExactlyInAnyOrder("name", "key");
     }
@@ -108,6 +109,68 @@ class OpenApiTest {
         assertThat(operations)
                 .extracting(operation -> operation.path("operationId").asString())
                 .doesNotHaveDuplicates();
+    }
+
+    @Test
+    void everyOperationHasAnExampleThatFitsItsSchema() {
+        List<String> wrong = new ArrayList<>();
+        DOCUMENT.path("paths")
+                .properties()
+                .forEach(path -> path.getValue().properties().forEach(operation -> {
+                    String name = operation.getValue().path("operationId").asString();
+                    wrong.addAll(misfits(name + ", call", operation.getValue().at("/requestBody/content")));
+                    operation.getValue().path("responses").properties().stream()
+                            .filter(response -> response.getKey().startsWith("2"))
+                            .forEach(response -> wrong.addAll(misfits(
+                                    name + ", answer", response.getValue().path("content"))));
+                }));
+
+        assertThat(wrong).isEmpty();
+    }
+
+    private static List<String> misfits(String name, JsonNode content) {
+        List<String> wrong = new ArrayList<>();
+        content.properties().forEach(type -> {
+            JsonNode example = type.getValue().path("example");
+            if (example.isMissingNode()) {
+                wrong.add(name + ": there is no example");
+            } else if (type.getKey().contains("json")) {
+                violations(type.getValue().path("schema"), example).forEach(one -> wrong.add(name + ": " + one));
+            }
+        });
+        return wrong;
+    }
+
+    @Test
+    void everyListThatComesInPagesIsAskedForAlike() {
+        List<String> paged = new ArrayList<>();
+        DOCUMENT.path("paths").properties().forEach(path -> {
+            JsonNode get = path.getValue().path("get");
+            List<String> parameters = get.path("parameters")
+                    .valueStream()
+                    .map(parameter -> parameter.path("name").asString())
+                    .toList();
+            assertThat(parameters).as(path.getKey()).doesNotContain("before", "offset", "page", "cursor");
+            if (parameters.contains("limit")) {
+                assertThat(parameters).as(path.getKey()).contains("after");
+                String answer =
+                        get.at("/responses/200/content").findValue("$ref").asString();
+                assertThat(DOCUMENT.at(answer.substring(1)).path("properties").has("next"))
+                        .as(path.getKey())
+                        .isTrue();
+                paged.add(path.getKey());
+            }
+        });
+
+        assertThat(paged)
+                .containsExactlyInAnyOrder(
+                        "/api/v1/alarms",
+                        "/api/v1/dead",
+                        "/api/v1/devices",
+                        "/api/v1/incidents",
+                        "/api/v1/jobs",
+                        "/api/v1/messages",
+                        "/api/v1/setup/revisions");
     }
 
     @ParameterizedTest

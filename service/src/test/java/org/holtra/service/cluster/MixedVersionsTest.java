@@ -33,7 +33,7 @@ class MixedVersionsTest extends ServiceTest {
         database.execute("notify holtra, '00000000-0000-0000-0000-000000000001 PARKED out'");
         database.execute("insert into flyway_schema_history (installed_rank, version, description, type, script, "
                 + "checksum, installed_by, execution_time, success) values "
-                + "(2, '2', 'newer', 'SQL', 'V2__newer.sql', 1, 'holtra', 1, true)");
+                + "(99, '99', 'newer', 'SQL', 'V99__newer.sql', 1, 'holtra', 1, true)");
     }
 
     @Test

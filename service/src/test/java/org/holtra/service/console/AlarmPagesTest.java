@@ -48,10 +48,10 @@ class AlarmPagesTest extends InBrowser {
         page.getByLabel("Value").fill("data.wet");
         page.getByLabel("Raised at or below").fill("0");
 
-        assertThat(page.getByText("It would have raised 2 alarms, at 1 of 2 it watches."))
+        assertThat(page.getByText("It would have raised 2 alarms, for 1 of the 2 it watches."))
                 .isVisible();
         page.getByLabel("Cleared at or above").fill("1");
-        assertThat(page.getByText("It would have raised 1 alarm, at 1 of 2 it watches."))
+        assertThat(page.getByText("It would have raised 1 alarm, for 1 of the 2 it watches."))
                 .isVisible();
         assertThat(page.getByLabel("data.wet of low over time, 8 values, 1 alarms"))
                 .isVisible();

@@ -92,6 +92,45 @@ class HealthMonitorTest {
                 .contains("7 messages are spooled on node lost, which is gone");
     }
 
+    private void refused(int firstMinutesAgo, int lastMinutesAgo) {
+        service.database().execute("""
+                        insert into refusal_count (inlet, slip, count, since, last) values
+                          ('w', 'no-scheme', 40, now() - interval '%d minutes', now() - interval '%d minutes')
+                        on conflict (inlet, slip) do update set since = excluded.since, last = excluded.last
+                        """.formatted(firstMinutesAgo, lastMinutesAgo));
+    }
+
+    @Test
+    void anInletThatHasOnlyRefusedForTenMinutesIsTroubleUntilItTakesAMessage() {
+        refused(12, 0);
+
+        JsonNode status = Client.await(
+                () -> client.get("/api/v1/status"), now -> !now.path("troubles").isEmpty());
+
+        assertThat(status.at("/troubles/0/what").asString()).isEqualTo("refusals");
+        assertThat(status.at("/troubles/0/text").asString())
+                .startsWith("inlet w has refused every call for 12 min, the last for: no-scheme");
+        client.send("w", "{\"id\":\"a\"}");
+        Client.await(
+                () -> client.get("/api/v1/status").path("troubles").toString(),
+                troubles -> !troubles.contains("refusals"));
+    }
+
+    @Test
+    void refusalsOfAFewMinutesOrOfLongAgoAreNoTrouble() {
+        refused(9, 0);
+        service.bean(HealthMonitor.class).look();
+        assertThat(service.bean(HealthMonitor.class).open()).isEmpty();
+
+        refused(600, 300);
+        service.bean(HealthMonitor.class).look();
+        assertThat(service.bean(HealthMonitor.class).open()).isEmpty();
+
+        refused(600, 100);
+        service.bean(HealthMonitor.class).look();
+        assertThat(service.bean(HealthMonitor.class).open()).hasSize(1);
+    }
+
     @Test
     void theNameOfItsInletIsHoltrasOwn() {
         Client.Answer answer = client.adopt("inlets:\n  holtra: {kind: http, at: {path: x, credential: w-in}}\n");

@@ -91,7 +91,7 @@ class JobsTest {
         assertThat(other.came()).hasSize(3);
         assertThat(receiver.came()).hasSize(9);
         assertThat(balance().path("missing").asInt()).isZero();
-        assertThat(client.get("/api/v1/jobs")).hasSize(2);
+        assertThat(client.get("/api/v1/jobs").path("jobs")).hasSize(2);
     }
 
     @Test

@@ -41,7 +41,7 @@ class LookoutsTest extends ServiceTest {
     }
 
     private JsonNode alarms(String query, int count) {
-        return Client.await(() -> client.get("/api/v1/alarms" + query), list -> list.size() == count);
+        return Client.await(() -> client.get("/api/v1/alarms" + query).path("alarms"), list -> list.size() == count);
     }
 
     private void booksBalance() {
@@ -242,6 +242,6 @@ class LookoutsTest extends ServiceTest {
 
         service.bean(Alarms.class).forget();
 
-        assertThat(client.get("/api/v1/alarms")).isEmpty();
+        assertThat(client.get("/api/v1/alarms").path("alarms")).isEmpty();
     }
 }

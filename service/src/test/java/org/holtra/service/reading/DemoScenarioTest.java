@@ -3,6 +3,7 @@ package org.holtra.service.reading;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.InputStream;
+import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
@@ -20,6 +21,7 @@ import org.holtra.service.support.TestService;
 import org.holtra.standins.demo.Orchards;
 import org.holtra.standins.demo.Seed;
 import org.holtra.standins.network.Devices;
+import org.holtra.standins.network.OldDevices;
 import org.holtra.standins.weather.Weather;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -47,6 +49,8 @@ class DemoScenarioTest {
         client.save("works-desk", Map.of("form", "bearer", "token", "a-works-desk"));
         client.save("pump-houses", Map.of("form", "bearer", "token", "a-pump-houses"));
         client.save("historian", Map.of("form", "bearer", "token", "a-historian"));
+        client.save("old-meters", Map.of("form", "query", "name", "key", "value", "a-meter-key-7Fq"));
+        client.save("soil-logger", Map.of("form", "path", "value", "a-logger-secret-in-the-path"));
         client.save("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", "a-crew-board"));
         try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
             Client.good(client.adopt(new String(file.readAllBytes(), StandardCharsets.UTF_8)
@@ -89,7 +93,8 @@ class DemoScenarioTest {
         assertThat(trace.at("/data/humidity").asDouble()).isBetween(50.0, 100.0);
         assertThat(trace.at("/meta/gatewayLatitude").asDouble()).isBetween(12.0, 13.0);
         JsonNode alarm = Client.await(
-                        () -> client.get("/api/v1/alarms?lookout=frost&device=" + station.key()),
+                        () -> client.get("/api/v1/alarms?lookout=frost&device=" + station.key())
+                                .path("alarms"),
                         all -> all.size() == 1)
                 .get(0);
         assertThat(alarm.path("cause").asString())
@@ -143,6 +148,52 @@ class DemoScenarioTest {
                         .at("/message/state")
                         .asString())
                 .isEqualTo("read");
+    }
+
+    @Test
+    void anOlderMeterThatKnowsOnlyItsUrlReachesTheHistorianWithTheChannelsOfTwoMeters() {
+        byte[] readings;
+        try (OldDevices old = new OldDevices(URI.create(service.address()), "", "", new Random(1))) {
+            readings = old.readings(NIGHT);
+        }
+        Client.Answer answer =
+                client.call("POST", "/in/old-meters?key=a-meter-key-7Fq", readings, "Content-Type", "application/json");
+        assertThat(answer.status()).as(answer.body()).isEqualTo(202);
+
+        JsonNode whole = client.trace(answer.json().path("id").asString());
+        assertThat(whole.at("/came/address").asString()).isEqualTo("/in/old-meters?key=•••");
+        assertThat(whole.path("parts").valueStream())
+                .extracting(part -> part.path("device").asString())
+                .containsExactly("em-01", "em-02");
+        JsonNode part = client.trace(whole.at("/parts/1/id").asString());
+        assertThat(part.at("/message/eventTime").asString()).isEqualTo(NIGHT.toString());
+        assertThat(body(part, "meter-history")).contains("\"series\":\"em-02.energy\"", "\"series\":\"em-02.power\"");
+        assertThat(whole.toString() + part).doesNotContain("a-meter-key-7Fq");
+    }
+
+    @Test
+    void aSoilLoggersBareNumbersAreTheMoistureOfItsDepths() {
+        for (int depth : List.of(10, 30)) {
+            Client.Answer answer = client.call(
+                    "POST",
+                    "/in/soil-logger/a-logger-secret-in-the-path/sl-01/depth-" + depth,
+                    (depth + ".5").getBytes(StandardCharsets.UTF_8),
+                    "Content-Type",
+                    "text/plain");
+            assertThat(answer.status()).as(answer.body()).isEqualTo(202);
+            JsonNode trace = client.trace(answer.json().path("id").asString());
+            assertThat(trace.path("data").toString()).isEqualTo("{\"moisture" + depth + "\":" + depth + ".5}");
+            assertThat(trace.at("/meta/path").toString())
+                    .isEqualTo("{\"logger\":\"sl-01\",\"depth\":\"depth-" + depth + "\"}");
+            assertThat(trace.toString()).doesNotContain("a-logger-secret");
+        }
+        assertThat(Client.await(
+                                () -> client.get("/api/v1/devices/one?key=sl-01")
+                                        .path("values"),
+                                values -> values.size() == 2)
+                        .at("/moisture30/value")
+                        .asDouble())
+                .isEqualTo(30.5);
     }
 
     @Test

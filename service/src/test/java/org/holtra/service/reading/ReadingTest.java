@@ -354,7 +354,7 @@ class ReadingTest {
 
         JsonNode trace = CLIENT.trace(uplinkRead("rd-10", 1, "ABU=", "gw-1"));
         assertThat(trace.at("/data/t").asDouble()).isEqualTo(2.1);
-        assertThat(CLIENT.get("/api/v1/setup/revisions").at("/0/note").asString())
+        assertThat(CLIENT.get("/api/v1/setup/revisions").at("/revisions/0/note").asString())
                 .isEqualTo("by layout");
     }
 

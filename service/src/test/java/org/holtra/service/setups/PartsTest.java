@@ -97,7 +97,10 @@ class PartsTest {
         JsonNode opened = post(LANE + "/open");
         assertThat(opened.path("content").has("state")).isFalse();
         CLIENT.traceWhen(id, trace -> Client.state(trace).equals("delivered"));
-        assertThat(CLIENT.get("/api/v1/setup/revisions").get(0).path("note").asString())
+        assertThat(CLIENT.get("/api/v1/setup/revisions")
+                        .at("/revisions/0")
+                        .path("note")
+                        .asString())
                 .isEqualTo("lane pt-lane opened");
     }
 
@@ -194,7 +197,10 @@ class PartsTest {
                         "# Everything.\n  pt-lane:\n",
                         "pick: data.m10 > 3",
                         "price: {currency: \"€\", message: 0.5, month: 3}");
-        assertThat(CLIENT.get("/api/v1/setup/revisions").get(0).path("note").asString())
+        assertThat(CLIENT.get("/api/v1/setup/revisions")
+                        .at("/revisions/0")
+                        .path("note")
+                        .asString())
                 .isEqualTo("only moist");
     }
 

@@ -30,6 +30,7 @@ class SetupApiTest {
     void setUp() {
         CLIENT.save("s", Map.of("form", "bearer", "token", "token-token"));
         CLIENT.save("s-query", Map.of("form", "query", "name", "key", "value", "secret-value"));
+        CLIENT.save("s-path", Map.of("form", "path", "value", "a-part-of-a-path"));
     }
 
     @AfterEach
@@ -107,10 +108,12 @@ class SetupApiTest {
 
     @Test
     void aCredentialOfTheWrongFormIsAnError() {
-        JsonNode checked = post("/api/v1/setup/check", SETUP.replace("credential: s}", "credential: s-query}"))
+        JsonNode checked = post(
+                        "/api/v1/setup/check",
+                        SETUP.replace("127.0.0.1:1/two\"", "127.0.0.1:1/two\", credential: s-path"))
                 .json();
 
-        assertThat(checked.at("/problems/0/what").asString()).contains("has the form query, which does not serve here");
+        assertThat(checked.at("/problems/0/what").asString()).contains("has the form path, which does not serve here");
     }
 
     @Test
@@ -149,7 +152,7 @@ class SetupApiTest {
 
         assertThat(revision()).isEqualTo(first + 2);
         assertThat(CLIENT.get("/api/v1/lanes").at("/0/outlet").asString()).isEqualTo("one");
-        JsonNode newest = CLIENT.get("/api/v1/setup/revisions").get(0);
+        JsonNode newest = CLIENT.get("/api/v1/setup/revisions").at("/revisions/0");
         assertThat(newest.path("adoptedBy").asString()).isEqualTo("key first-start");
         assertThat(newest.path("note").asString()).isEqualTo("as in revision " + first);
     }

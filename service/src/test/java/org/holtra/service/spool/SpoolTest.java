@@ -39,7 +39,8 @@ class SpoolTest {
                 1_000_000,
                 "local",
                 null,
-                List.of()));
+                List.of(),
+                null));
     }
 
     private Arrival arrival(int number) {

@@ -8,6 +8,7 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.flywaydb.core.Flyway;
 
 /**
  * Databases for tests, in a PostgreSQL cluster of their own: the one that {@code ./holtra verify} started, or one that is
@@ -105,18 +106,41 @@ public record TestDatabase(String url, String password) {
         }
     }
 
-    /** A new, empty database in the shared cluster. */
+    /** What all databases of the shared cluster are copies of: to copy tables is quicker than to make them. */
+    private static final class Template {
+        private static final String NAME = migrated();
+
+        private static String migrated() {
+            TestDatabase template = Shared.SERVER.newDatabase();
+            Flyway.configure()
+                    .dataSource(template.url, "holtra", template.password)
+                    .load()
+                    .migrate();
+            return template.url.substring(template.url.lastIndexOf('/') + 1);
+        }
+    }
+
+    /** A new database in the shared cluster, with its tables and nothing in them. */
     public static TestDatabase fresh() {
+        return Shared.SERVER.newDatabase(" template " + Template.NAME);
+    }
+
+    /** A new database in the shared cluster without any tables. */
+    public static TestDatabase empty() {
         return Shared.SERVER.newDatabase();
     }
 
     /** A new, empty database in the same cluster. */
     public TestDatabase newDatabase() {
+        return newDatabase("");
+    }
+
+    private TestDatabase newDatabase(String template) {
         String name = "test_" + ProcessHandle.current().pid() + "_" + COUNT.incrementAndGet();
         String server = url.substring(0, url.lastIndexOf('/') + 1);
         try (Connection connection = new TestDatabase(server + "postgres", password).connect();
                 var statement = connection.createStatement()) {
-            statement.execute("create database " + name);
+            statement.execute("create database " + name + template);
         } catch (SQLException e) {
             throw new IllegalStateException("a database for the test could not be made", e);
         }
@@ -134,6 +158,16 @@ public record TestDatabase(String url, String password) {
             return statement.executeUpdate(sql);
         } catch (SQLException e) {
             throw new IllegalStateException(sql, e);
+        }
+    }
+
+    /** Runs a dump: many statements, some of which have results. */
+    public void restore(String dump) {
+        try (Connection connection = connect();
+                var statement = connection.createStatement()) {
+            statement.execute(dump);
+        } catch (SQLException e) {
+            throw new IllegalStateException("the dump could not be restored", e);
         }
     }
 

@@ -4,6 +4,8 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.attribute.PosixFilePermissions;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.holtra.service.HoltraApplication;
@@ -58,6 +60,28 @@ public final class TestService implements AutoCloseable {
             ConfigurableApplicationContext context = run(database, folder, special);
             return new TestService(
                     context, database, JsonMapper.shared().readTree(folder.resolve("welcome.json")), folder, special);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /**
+     * On a database that an earlier version filled.
+     *
+     * @param keyFile with the key that its credentials are sealed with
+     * @param key an API key that it knows
+     */
+    public static TestService on(TestDatabase database, Path keyFile, String key, Map<String, Object> special) {
+        try {
+            Path folder = Files.createTempDirectory("holtra-test");
+            Files.copy(keyFile, folder.resolve("holtra.key"), StandardCopyOption.COPY_ATTRIBUTES);
+            Files.setPosixFilePermissions(folder.resolve("holtra.key"), PosixFilePermissions.fromString("rw-------"));
+            return new TestService(
+                    run(database, folder, special),
+                    database,
+                    JsonMapper.shared().createObjectNode().put("key", key),
+                    folder,
+                    special);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }

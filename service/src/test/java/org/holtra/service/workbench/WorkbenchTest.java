@@ -146,7 +146,8 @@ class WorkbenchTest {
 
     @Test
     void whatIsPastedIsTriedWithoutBeingKept() {
-        long before = CLIENT.get("/api/v1/messages?inlet=wb-in").size();
+        long before =
+                CLIENT.get("/api/v1/messages?inlet=wb-in").path("messages").size();
 
         JsonNode tried = attempt(Map.of(
                 "lane", with("pick", "data.wetBulb < 0"),
@@ -164,7 +165,8 @@ class WorkbenchTest {
         assertThat(tried.at("/requests/0/failedAt").asString()).isEqualTo("body.where");
         assertThat(tried.path("warnings").valueStream().map(JsonNode::asString))
                 .contains("data.wetBulb is -60.0 Cel, below the -40.0 Cel that its model believes");
-        assertThat(CLIENT.get("/api/v1/messages?inlet=wb-in").size()).isEqualTo((int) before);
+        assertThat(CLIENT.get("/api/v1/messages?inlet=wb-in").path("messages").size())
+                .isEqualTo((int) before);
         assertThat(CLIENT.get("/api/v1/devices").toString()).doesNotContain("wb-new");
         assertThat(attempt(Map.of("pasted", Map.of("inlet", "wb-in", "body", "{")))
                         .path("unreadable")

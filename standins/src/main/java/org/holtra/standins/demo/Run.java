@@ -15,6 +15,7 @@ import org.holtra.standins.historian.Historian;
 import org.holtra.standins.historian.HistorianServer;
 import org.holtra.standins.network.Devices;
 import org.holtra.standins.network.Field;
+import org.holtra.standins.network.OldDevices;
 import org.holtra.standins.network.Sender;
 import org.holtra.standins.network.WebhookHeaders;
 import org.holtra.standins.weather.Weather;
@@ -24,7 +25,8 @@ import picocli.CommandLine.Option;
 /** Runs all stand-ins in one process, until it is ended. */
 @Command(
         name = "run",
-        description = "Runs the network server, the weather masts, the pump houses, the works desk and the historian.")
+        description =
+                "Runs the network server, the weather masts, the pump houses, the oldest devices, the works desk and the historian.")
 public final class Run implements Callable<Integer> {
 
     @Option(names = "--holtra", required = true, description = "Address of the service.")
@@ -76,7 +78,8 @@ public final class Run implements Callable<Integer> {
                 "pump-houses",
                 holtra.resolve("/in/pump-houses"),
                 body -> Map.of("Authorization", "Bearer " + secrets.pumpHouses()));
+        OldDevices old = new OldDevices(holtra, secrets.oldMeters(), secrets.soilLogger(), new Random());
         return new Field(
-                new Devices(weather, new Random()), new Field.Senders(network, masts, pumps), pace, new Random());
+                new Devices(weather, new Random()), new Field.Senders(network, masts, pumps, old), pace, new Random());
     }
 }

@@ -10,7 +10,9 @@ public record Secrets(
         String worksDesk,
         String crewBoard,
         String pumpHouses,
-        String historian) {
+        String historian,
+        String oldMeters,
+        String soilLogger) {
 
     public static Secrets fromEnvironment() {
         return new Secrets(
@@ -20,7 +22,9 @@ public record Secrets(
                 variable("HOLTRA_DEMO_WORKS_DESK"),
                 variable("HOLTRA_DEMO_CREW_BOARD"),
                 variable("HOLTRA_DEMO_PUMP_HOUSES"),
-                variable("HOLTRA_DEMO_HISTORIAN"));
+                variable("HOLTRA_DEMO_HISTORIAN"),
+                variable("HOLTRA_DEMO_OLD_METERS"),
+                variable("HOLTRA_DEMO_SOIL_LOGGER"));
     }
 
     private static String variable(String name) {

@@ -55,6 +55,8 @@ public final class Seed implements Callable<Integer> {
         credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
         credential("pump-houses", Map.of("form", "bearer", "token", secrets.pumpHouses()));
         credential("historian", Map.of("form", "bearer", "token", secrets.historian()));
+        credential("old-meters", Map.of("form", "query", "name", "key", "value", secrets.oldMeters()));
+        credential("soil-logger", Map.of("form", "path", "value", secrets.soilLogger()));
         List<Place> places = Stream.of(
                         Orchards.stations(),
                         Orchards.gauges(),

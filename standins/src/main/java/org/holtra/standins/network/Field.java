@@ -19,9 +19,10 @@ public final class Field implements AutoCloseable {
     private static final String LINE_WAS_DOWN = "ph-12";
     private static final Duration LOG = Duration.ofHours(30);
     private static final Duration PUMP_EVERY = Duration.ofSeconds(30);
+    private static final Duration OLD_EVERY = Duration.ofSeconds(40);
 
-    /** Who sends for the devices: the network's server, the masts and the pump houses themselves. */
-    public record Senders(Sender network, Sender masts, Sender pumps) {}
+    /** Who sends for the devices: the network's server, and the masts, the pump houses and the oldest devices themselves. */
+    public record Senders(Sender network, Sender masts, Sender pumps, OldDevices old) {}
 
     private final Devices devices;
     private final Senders senders;
@@ -58,6 +59,8 @@ public final class Field implements AutoCloseable {
         for (Place mast : Orchards.masts()) {
             every(MAST_EVERY, () -> devices.mast(mast, Instant.now()).forEach(senders.masts::send));
         }
+        every(OLD_EVERY, () -> senders.old.meter(Instant.now()));
+        every(OLD_EVERY, senders.old::logger);
     }
 
     /** The first round comes within seconds, so that nobody stares at an empty page; later ones are spread evenly. */
@@ -73,5 +76,6 @@ public final class Field implements AutoCloseable {
         senders.network.close();
         senders.masts.close();
         senders.pumps.close();
+        senders.old.close();
     }
 }

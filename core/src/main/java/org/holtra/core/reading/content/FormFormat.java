@@ -32,7 +32,7 @@ final class FormFormat implements Format.Parser {
         try {
             return URLDecoder.decode(text, StandardCharsets.UTF_8);
         } catch (IllegalArgumentException e) {
-            throw new UnreadableContent("the body is not a form: " + e.getMessage());
+            throw new UnreadableContent("the body is not a form: a percent sign in it encodes nothing");
         }
     }
 }

@@ -8,6 +8,7 @@ import java.util.Optional;
 /** The formats content may come in. */
 public enum Format {
     JSON(new JsonFormat()),
+    NDJSON(new NdjsonFormat()),
     CBOR(new CborFormat()),
     FORM(new FormFormat()),
     CSV(new CsvFormat()),
@@ -69,6 +70,7 @@ public enum Format {
         String type = bare(contentType);
         return switch (type) {
             case "application/cbor" -> CBOR;
+            case "application/x-ndjson", "application/jsonl" -> NDJSON;
             case "application/x-www-form-urlencoded" -> FORM;
             case "text/csv" -> CSV;
             case "text/plain" -> TEXT;

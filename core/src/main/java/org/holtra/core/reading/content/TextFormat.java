@@ -11,6 +11,7 @@ import java.util.regex.Pattern;
 final class TextFormat implements Format.Parser {
 
     private static final int LONGEST_NUMBER = 40;
+    private static final String BYTE_ORDER_MARK = "\uFEFF";
     private static final Pattern NUMBER = Pattern.compile("[+-]?(\\d+(\\.\\d*)?|\\.\\d+)([eE][+-]?\\d{1,3})?");
 
     @Override
@@ -35,12 +36,14 @@ final class TextFormat implements Format.Parser {
         return text;
     }
 
+    /** Without the byte order mark that some senders put before it. */
     static String utf8(byte[] body) throws UnreadableContent {
         try {
-            return StandardCharsets.UTF_8
+            String text = StandardCharsets.UTF_8
                     .newDecoder()
                     .decode(ByteBuffer.wrap(body))
                     .toString();
+            return text.startsWith(BYTE_ORDER_MARK) ? text.substring(1) : text;
         } catch (CharacterCodingException e) {
             throw new UnreadableContent("the body is not text in UTF-8: " + e.getMessage());
         }

@@ -34,7 +34,9 @@ public final class InletParts {
                 new Inlet.Contents(
                         Format.of(String.valueOf(fields.get("format"))).orElse(null),
                         payload(fields.get("payload"), at + "/payload"),
-                        pieces.expressions(fields.get("meta"), at + "/meta")),
+                        pieces.expressions(fields.get("meta"), at + "/meta"),
+                        pieces.expression(fields, "parts", at),
+                        plainValue(fields.get("value"), at + "/value")),
                 identity(fields, at),
                 timing(fields, at),
                 unknown(SetupDocument.block(fields.get("unknown")), at + "/unknown"));
@@ -58,6 +60,14 @@ public final class InletParts {
                 encoding == null ? "base64" : encoding,
                 pieces.expression(payload, "port", at),
                 models.codec(payload.get("codec"), at + "/codec", null));
+    }
+
+    private Inlet.PlainValue plainValue(Object part, String at) {
+        if (!(part instanceof Map<?, ?>)) {
+            return null;
+        }
+        Map<String, Object> value = SetupDocument.block(part);
+        return new Inlet.PlainValue(pieces.expression(value, "field", at), pieces.expression(value, "point", at));
     }
 
     private Inlet.Identity identity(Map<String, Object> fields, String at) {

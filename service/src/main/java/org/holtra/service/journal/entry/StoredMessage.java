@@ -20,6 +20,7 @@ import org.holtra.core.message.MessageId;
  * @param sequence the device's own number for it, or null
  * @param duplicateKey what it has in common with its duplicates, or null
  * @param duplicateOf the message it is a duplicate of, or null
+ * @param parts how many messages it was taken apart into; null if it was not
  */
 public record StoredMessage(
         Arrival arrival,
@@ -34,7 +35,59 @@ public record StoredMessage(
         List<String> lanes,
         Long sequence,
         String duplicateKey,
-        UUID duplicateOf) {
+        UUID duplicateOf,
+        Integer parts) {
+
+    /** One that was not taken apart. */
+    public StoredMessage(
+            Arrival arrival,
+            String state,
+            String reason,
+            String device,
+            Integer deviceRevision,
+            Instant eventTime,
+            String type,
+            boolean simulated,
+            int setupRevision,
+            List<String> lanes,
+            Long sequence,
+            String duplicateKey,
+            UUID duplicateOf) {
+        this(
+                arrival,
+                state,
+                reason,
+                device,
+                deviceRevision,
+                eventTime,
+                type,
+                simulated,
+                setupRevision,
+                lanes,
+                sequence,
+                duplicateKey,
+                duplicateOf,
+                null);
+    }
+
+    /** An arrival that was taken apart into so many messages. */
+    public static StoredMessage whole(Arrival arrival, int parts, int setupRevision) {
+        return new StoredMessage(
+                arrival,
+                WHOLE,
+                parts == 1 ? "taken apart into 1 message" : "taken apart into " + parts + " messages",
+                null,
+                null,
+                null,
+                null,
+                false,
+                setupRevision,
+                List.of(),
+                null,
+                null,
+                null,
+                parts);
+    }
 
     public static final String READ = "read";
     public static final String UNREADABLE = "unreadable";
@@ -46,6 +99,9 @@ public record StoredMessage(
 
     /** It waits to be read: its codec could not be run when it came. */
     public static final String DEFERRED = "deferred";
+
+    /** An arrival of several messages, which were taken out of it. */
+    public static final String WHOLE = "whole";
 
     public static final String TRIAL = "trial";
     public static final String DUPLICATE = "duplicate";
@@ -129,6 +185,6 @@ public record StoredMessage(
 
     /** Whether it came in by an inlet, and is no duplicate of another. */
     public boolean cameAsFirst() {
-        return !DUPLICATE.equals(state) && !TRIAL.equals(state) && !MADE.equals(state);
+        return !DUPLICATE.equals(state) && !TRIAL.equals(state) && !MADE.equals(state) && !WHOLE.equals(state);
     }
 }

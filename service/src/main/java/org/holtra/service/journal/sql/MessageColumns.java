@@ -25,6 +25,8 @@ public record MessageColumns(
         Long[] sequence,
         String[] duplicateKey,
         UUID[] duplicateOf,
+        UUID[] whole,
+        Integer[] parts,
         byte[][] arrival,
         byte[][] body) {
 
@@ -45,6 +47,13 @@ public record MessageColumns(
                 column(messages, StoredMessage::sequence, Long[]::new),
                 column(messages, StoredMessage::duplicateKey, String[]::new),
                 column(messages, StoredMessage::duplicateOf, UUID[]::new),
+                column(
+                        messages,
+                        message -> message.arrival().isPart()
+                                ? message.arrival().whole().value()
+                                : null,
+                        UUID[]::new),
+                column(messages, StoredMessage::parts, Integer[]::new),
                 column(messages, message -> ArrivalCodec.encode(message.arrival()), byte[][]::new),
                 column(messages, message -> message.arrival().body(), byte[][]::new));
     }

@@ -25,22 +25,24 @@ public interface MessageMapper {
 
     String COLUMNS = """
             m.id, m.inlet, m.state, m.reason, m.device, m.device_revision, m.event_time, m.type, m.simulated,
-            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.duplicate_key, m.duplicate_of, m.arrival,
+            m.setup_revision, array_to_string(m.lanes, ',') as lanes, m.sequence, m.duplicate_key, m.duplicate_of, m.parts,
+            m.arrival,
             m.body
             """;
 
     @Insert("""
             insert into message (id, received, inlet, state, reason, device, device_revision, event_time, type, simulated,
-                                 setup_revision, lanes, sequence, duplicate_key, duplicate_of, arrival, body)
+                                 setup_revision, lanes, sequence, duplicate_key, duplicate_of, whole, parts, arrival, body)
             select id, received, inlet, state, reason, device, device_revision, event_time, type, simulated,
-                   setup_revision, string_to_array(lanes, ','), sequence, duplicate_key, duplicate_of, arrival, body
+                   setup_revision, string_to_array(lanes, ','), sequence, duplicate_key, duplicate_of, whole, parts, arrival, body
             from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.inlet}::text[], #{c.state}::text[],
                         #{c.reason}::text[], #{c.device}::text[], #{c.deviceRevision}::int[],
                         #{c.eventTime}::timestamptz[], #{c.type}::text[], #{c.simulated}::bool[],
                         #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[],
-                        #{c.duplicateKey}::text[], #{c.duplicateOf}::uuid[], #{c.arrival}::bytea[], #{c.body}::bytea[])
+                        #{c.duplicateKey}::text[], #{c.duplicateOf}::uuid[], #{c.whole}::uuid[], #{c.parts}::int[],
+                        #{c.arrival}::bytea[], #{c.body}::bytea[])
               as r(id, received, inlet, state, reason, device, device_revision, event_time, type, simulated,
-                   setup_revision, lanes, sequence, duplicate_key, duplicate_of, arrival, body)
+                   setup_revision, lanes, sequence, duplicate_key, duplicate_of, whole, parts, arrival, body)
             """)
     void insert(@Param("c") MessageColumns columns);
 
@@ -61,6 +63,7 @@ public interface MessageMapper {
         @Arg(column = "sequence", javaType = Long.class),
         @Arg(column = "duplicate_key", javaType = String.class),
         @Arg(column = "duplicate_of", javaType = UUID.class),
+        @Arg(column = "parts", javaType = Integer.class),
         @Arg(column = "arrival", javaType = byte[].class),
         @Arg(column = "body", javaType = byte[].class)
     })
@@ -123,12 +126,13 @@ public interface MessageMapper {
             update message m
             set state = u.state, reason = u.reason, device = u.device, device_revision = u.device_revision,
                 event_time = u.event_time, type = u.type, simulated = u.simulated, setup_revision = u.setup_revision,
-                lanes = string_to_array(u.lanes, ','), sequence = u.sequence
+                lanes = string_to_array(u.lanes, ','), sequence = u.sequence, parts = u.parts
             from unnest(#{c.id}::uuid[], #{c.received}::timestamptz[], #{c.state}::text[], #{c.reason}::text[],
                         #{c.device}::text[], #{c.deviceRevision}::int[], #{c.eventTime}::timestamptz[], #{c.type}::text[],
-                        #{c.simulated}::bool[], #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[])
+                        #{c.simulated}::bool[], #{c.setupRevision}::int[], #{c.lanes}::text[], #{c.sequence}::int8[],
+                        #{c.parts}::int[])
               as u(id, received, state, reason, device, device_revision, event_time, type, simulated, setup_revision, lanes,
-                   sequence)
+                   sequence, parts)
             where m.received = u.received and m.id = u.id
             """)
     void update(@Param("c") MessageColumns columns);

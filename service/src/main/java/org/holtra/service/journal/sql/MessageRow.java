@@ -23,6 +23,7 @@ public record MessageRow(
         Long sequence,
         String duplicateKey,
         UUID duplicateOf,
+        Integer parts,
         byte[] arrival,
         byte[] body) {
 
@@ -40,6 +41,7 @@ public record MessageRow(
                 lanes.isEmpty() ? List.of() : List.of(lanes.split(",")),
                 sequence,
                 duplicateKey,
-                duplicateOf);
+                duplicateOf,
+                parts);
     }
 }

@@ -1,5 +1,6 @@
 package org.holtra.service.kinds.http;
 
+import java.util.Collection;
 import org.holtra.service.credentials.Credential;
 
 /** A line for a shell that posts a first message to an inlet. */
@@ -9,8 +10,11 @@ final class ExampleCommand {
 
     private ExampleCommand() {}
 
-    /** @param credential what senders are checked by, or null; no secret of it is in the line */
-    static String of(String inlet, String path, Credential credential) {
+    /**
+     * @param methods that the inlet takes, in lower case
+     * @param credential what senders are checked by, or null; no secret of it is in the line
+     */
+    static String of(String inlet, String path, Collection<String> methods, Credential credential) {
         HttpCredential http =
                 credential == null ? null : HttpCredential.of(credential).orElse(null);
         String shown = switch (http) {
@@ -19,11 +23,16 @@ final class ExampleCommand {
             case HttpCredential.Header(String name, String ignored) -> " -H '" + name + ": SECRET'";
             case null, default -> "";
         };
+        String query = http instanceof HttpCredential.Query(String name, String ignored) ? "?" + name + "=SECRET" : "";
+        String address = "ORIGIN" + HttpInletServlet.ROOT + "/" + path.replace("{secret}", "SECRET");
         if (http instanceof HttpCredential.Signature) {
             return "# Senders sign: webhook-id, webhook-timestamp, webhook-signature. This one uses your own access instead:\n"
                     + "holtra send " + inlet + " " + MESSAGE;
         }
-        return "curl ORIGIN" + HttpInletServlet.ROOT + "/" + path + shown
+        if (methods.contains("get") && !methods.contains("post")) {
+            return "curl '" + address + (query.isEmpty() ? "?" : query + "&") + "hello=1'" + shown;
+        }
+        return "curl " + (query.isEmpty() ? address : "'" + address + query + "'") + shown
                 + " \\\n  -H 'Content-Type: application/json' -d " + MESSAGE;
     }
 }

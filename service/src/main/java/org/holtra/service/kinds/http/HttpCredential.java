@@ -18,6 +18,9 @@ sealed interface HttpCredential {
     /** A key in a query parameter of this name. */
     record Query(String name, String value) implements HttpCredential {}
 
+    /** A text that nobody guesses, in the place of the path that is named {@value InletPath#SECRET}. */
+    record PathPart(String value) implements HttpCredential {}
+
     /** A secret that signs bodies (Standard Webhooks): {@code whsec_} and base64. */
     record Signature(String secret) implements HttpCredential {}
 
@@ -28,6 +31,7 @@ sealed interface HttpCredential {
             case BASIC -> new Basic(credential.field("user"), credential.field("password"));
             case HEADER -> new Header(credential.field("name"), credential.field("value"));
             case QUERY -> new Query(credential.field("name"), credential.field("value"));
+            case PATH -> new PathPart(credential.field("value"));
             case SIGNATURE -> new Signature(credential.field("secret"));
         });
     }

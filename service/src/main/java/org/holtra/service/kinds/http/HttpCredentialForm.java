@@ -37,8 +37,7 @@ enum HttpCredentialForm implements CredentialForm {
 
         @Override
         public Optional<Map<String, String>> generated(SecureRandom random) {
-            return Optional.of(
-                    Map.of("token", Base64.getUrlEncoder().withoutPadding().encodeToString(bytes(random))));
+            return Optional.of(Map.of("token", text(random)));
         }
     },
 
@@ -56,6 +55,11 @@ enum HttpCredentialForm implements CredentialForm {
                 throw new Unfit("user", "a user cannot contain a colon (RFC 7617)");
             }
             return Map.of("user", user, "password", secret("password", pasted, notices));
+        }
+
+        @Override
+        public Optional<Map<String, String>> generated(SecureRandom random) {
+            return Optional.of(Map.of("user", "sender", "password", text(random)));
         }
     },
 
@@ -86,6 +90,11 @@ enum HttpCredentialForm implements CredentialForm {
             }
             return Map.of("name", name, "value", value);
         }
+
+        @Override
+        public Optional<Map<String, String>> generated(SecureRandom random) {
+            return Optional.of(Map.of("name", "X-Api-Key", "value", text(random)));
+        }
     },
 
     QUERY(
@@ -96,6 +105,31 @@ enum HttpCredentialForm implements CredentialForm {
         Map<String, String> values(Map<String, String> pasted, List<String> notices) throws Unfit {
             return Map.of(
                     "name", fieldName("query parameter", pasted, notices), "value", secret("value", pasted, notices));
+        }
+
+        @Override
+        public Optional<Map<String, String>> generated(SecureRandom random) {
+            return Optional.of(Map.of("name", "key", "value", text(random)));
+        }
+    },
+
+    PATH("in the path, where the inlet's has {secret}", new Field("value", "Part of the path", true)) {
+        @Override
+        Map<String, String> values(Map<String, String> pasted, List<String> notices) throws Unfit {
+            String value = secret("value", pasted, notices);
+            if (!PATH_PART.matcher(value).matches()) {
+                throw new Unfit(
+                        "value",
+                        "write " + SHORTEST_PATH_PART
+                                + " or more letters, digits, dashes and underscores: others would have to"
+                                + " be encoded, and a shorter part could be guessed");
+            }
+            return Map.of("value", value);
+        }
+
+        @Override
+        public Optional<Map<String, String>> generated(SecureRandom random) {
+            return Optional.of(Map.of("value", text(random)));
         }
     },
 
@@ -128,6 +162,8 @@ enum HttpCredentialForm implements CredentialForm {
     private static final String SIGNATURE_PREFIX = "whsec_";
     private static final int SHORTEST_SIGNING_SECRET = 16;
     private static final int SECRET_BYTES = 32;
+    private static final int SHORTEST_PATH_PART = 16;
+    private static final Pattern PATH_PART = Pattern.compile("[A-Za-z0-9_-]{" + SHORTEST_PATH_PART + ",}");
     private static final Map<String, HttpCredentialForm> BY_NAME = new LinkedHashMap<>();
 
     static {
@@ -179,6 +215,10 @@ enum HttpCredentialForm implements CredentialForm {
 
     private static String secret(String field, Map<String, String> pasted, List<String> notices) throws Unfit {
         return PastedSecret.checked(field, pasted.get(field), notices);
+    }
+
+    private static String text(SecureRandom random) {
+        return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes(random));
     }
 
     private static byte[] bytes(SecureRandom random) {

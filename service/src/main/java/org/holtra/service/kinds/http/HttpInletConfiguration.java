@@ -19,10 +19,12 @@ class HttpInletConfiguration {
             CredentialStore credentials,
             Intake intake,
             InstantSource clock,
+            RefusedCalls refused,
             ScheduledExecutorService connectionWatch) {
         SlowBody.Bounds bounds = new SlowBody.Bounds(LeastRate.USUAL, BodyMemory.ofHeap(), connectionWatch);
         ServletRegistrationBean<HttpInletServlet> servlet = new ServletRegistrationBean<>(
-                new HttpInletServlet(inlets, credentials, intake, clock, bounds), HttpInletServlet.ROOT + "/*");
+                new HttpInletServlet(inlets, credentials, intake, clock, bounds, refused),
+                HttpInletServlet.ROOT + "/*");
         servlet.setAsyncSupported(true);
         return servlet;
     }

@@ -14,7 +14,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
@@ -23,6 +22,7 @@ import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.SourceContext;
 import org.holtra.service.journal.JournalUnavailable;
+import org.holtra.service.web.PlainPort;
 import org.holtra.service.web.WebProblem;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -37,7 +37,7 @@ final class HttpInletServlet extends HttpServlet {
 
     private static final long serialVersionUID = 1L;
     private static final int RETRY_AFTER_SECONDS = 5;
-    private static final Set<String> METHODS = Set.of("POST", "PUT");
+    private static final String FORM = "application/x-www-form-urlencoded";
     private static final Logger log = LoggerFactory.getLogger(HttpInletServlet.class);
 
     private final transient HttpInlets inlets;
@@ -45,6 +45,7 @@ final class HttpInletServlet extends HttpServlet {
     private final transient Intake intake;
     private final transient InstantSource clock;
     private final transient SlowBody.Bounds bounds;
+    private final transient RefusedCalls refusedCalls;
     private final transient SignedIds signedIds = new SignedIds();
 
     HttpInletServlet(
@@ -52,7 +53,9 @@ final class HttpInletServlet extends HttpServlet {
             CredentialStore credentials,
             Intake intake,
             InstantSource clock,
-            SlowBody.Bounds bounds) {
+            SlowBody.Bounds bounds,
+            RefusedCalls refusedCalls) {
+        this.refusedCalls = refusedCalls;
         this.inlets = inlets;
         this.credentials = credentials;
         this.intake = intake;
@@ -70,17 +73,34 @@ final class HttpInletServlet extends HttpServlet {
             return;
         }
         if (found.isEmpty()) {
+            refusedCalls.unknown(request, path, 404);
             problem(response, 404, "There is no inlet here", "No inlet has the path `" + path + "`.");
             return;
         }
         HttpInlets.Door door = found.get().door();
-        if (!METHODS.contains(request.getMethod())) {
-            response.setHeader("Allow", "POST, PUT");
-            problem(response, 405, "An inlet takes POST and PUT", "This was " + request.getMethod() + ".");
+        if (request.getAttribute(PlainPort.WITHOUT_TLS) != null) {
+            String was = "This port has no TLS; call the one with https.";
+            refusedCalls.note(
+                    request,
+                    door,
+                    403,
+                    Slip.NOT_TLS,
+                    was + " What was sent may have been read on its way: rotate its secret.");
+            problem(response, 403, "The inlet is called with TLS only", was);
+            return;
+        }
+        if (!door.methods().contains(request.getMethod())) {
+            String allowed = String.join(", ", door.methods());
+            response.setHeader("Allow", allowed);
+            String was = "This was " + request.getMethod() + "; the inlet takes " + allowed + ".";
+            refusedCalls.note(request, door, 405, Slip.METHOD, was + " Its methods say which it takes.");
+            problem(response, 405, "The inlet does not take this method", was);
             return;
         }
         if (door.inlet().closed()) {
             response.setHeader("Retry-After", "60");
+            refusedCalls.note(
+                    request, door, 503, Slip.CLOSED, "The inlet is closed; open it, and the sender will come again.");
             problem(response, 503, "The inlet is closed", "A person closed it; it takes nothing until it is opened.");
             return;
         }
@@ -92,35 +112,36 @@ final class HttpInletServlet extends HttpServlet {
             return;
         }
         boolean signed = credential.getFirst() instanceof HttpCredential.Signature;
-        if (!signed && refused(credential, request, new byte[0], response)) {
+        if (!signed && refused(credential, found.get(), request, new byte[0], response)) {
             return;
         }
-        if (!door.takes(request.getContentType())) {
+        if (!isGet(request) && !door.takes(request.getContentType())) {
             String types = door.contentTypes().isEmpty()
                     ? "those of its format, "
                             + door.inlet().contents().format().name().toLowerCase(Locale.ROOT)
                     : String.join(", ", door.contentTypes());
-            problem(
-                    response,
-                    415,
-                    "The inlet does not take this content type",
-                    "It takes " + types + "; this was "
-                            + (request.getContentType() == null ? "without one" : request.getContentType())
-                            + ". The inlet's contentTypes say which it takes.");
+            String detail = "It takes " + types + "; this was "
+                    + (request.getContentType() == null ? "without one" : request.getContentType())
+                    + ". The inlet's contentTypes say which it takes.";
+            refusedCalls.note(request, door, 415, Slip.CONTENT_TYPE, detail);
+            problem(response, 415, "The inlet does not take this content type", detail);
             return;
         }
         if (request.getContentLengthLong() > door.maxBytes()) {
-            tooLarge(response, door);
+            tooLarge(request, response, door);
             return;
         }
         if (!door.gate().takesMore()) {
             response.setHeader("Retry-After", "1");
+            refusedCalls.note(
+                    request, door, 429, Slip.TOO_MANY, "More came within a second than the inlet's perSecond allows.");
             problem(response, 429, "Too many messages", "The inlet takes so many a second and no more. Send it again.");
             return;
         }
         Optional<Gate.Pass> pass = door.gate().enter();
         if (pass.isEmpty()) {
             response.setHeader("Retry-After", "1");
+            refusedCalls.note(request, door, 429, Slip.TOO_MANY, "More came at once than the inlet's atOnce allows.");
             problem(response, 429, "Too many requests at once", "The inlet takes no more at a time. Send it again.");
             return;
         }
@@ -141,12 +162,34 @@ final class HttpInletServlet extends HttpServlet {
 
     /** @param toSign what the body must be signed with; empty if it need not be */
     private void take(Exchange exchange, List<HttpCredential> toSign) throws IOException {
+        if (isGet(exchange.request)) {
+            read(exchange, toSign, queryOf(exchange), null);
+            return;
+        }
         byte[] begun = whatHasCome(exchange.request);
         if (begun.length == exchange.request.getContentLengthLong()) {
             read(exchange, toSign, begun, null);
         } else {
             readAsItComes(exchange, toSign, begun);
         }
+    }
+
+    private static boolean isGet(HttpServletRequest request) {
+        return request.getMethod().equals("GET");
+    }
+
+    /** What a GET brings: its query as it came, without the sender's secret. */
+    private static byte[] queryOf(Exchange exchange) {
+        String query = exchange.request.getQueryString();
+        return query == null
+                ? new byte[0]
+                : RequestQuery.without(query, secretParameter(exchange.credential))
+                        .getBytes(StandardCharsets.UTF_8);
+    }
+
+    /** The name of the query parameter that holds the sender's secret; null if none does. */
+    private static String secretParameter(HttpCredential credential) {
+        return credential instanceof HttpCredential.Query(String name, String ignored) ? name : null;
     }
 
     /** A request under way. */
@@ -212,21 +255,28 @@ final class HttpInletServlet extends HttpServlet {
 
     private void failure(SlowBody.Failure why, Exchange exchange) throws IOException {
         switch (why) {
-            case TOO_LARGE -> tooLarge(exchange.response, exchange.door());
+            case TOO_LARGE -> tooLarge(exchange.request, exchange.response, exchange.door());
             case NO_MEMORY -> unavailable(exchange.response, "the bodies under way take the memory there is for them");
-            case TOO_SLOW ->
+            case TOO_SLOW -> {
+                refusedCalls.note(
+                        exchange.request,
+                        exchange.door(),
+                        408,
+                        Slip.TOO_SLOW,
+                        bounds.rate().wanted());
                 problem(
                         exchange.response,
                         408,
                         "The body came too slowly",
                         bounds.rate().wanted());
+            }
         }
     }
 
     /** @param toSign what the body must be signed with; empty if it need not be */
     private void read(Exchange exchange, List<HttpCredential> toSign, byte[] body, AsyncContext async)
             throws IOException {
-        if (!toSign.isEmpty() && refused(toSign, exchange.request, body, exchange.response)) {
+        if (!toSign.isEmpty() && refused(toSign, exchange.found, exchange.request, body, exchange.response)) {
             exchange.pass.leave();
             if (async != null) {
                 async.complete();
@@ -237,22 +287,33 @@ final class HttpInletServlet extends HttpServlet {
         take(arrival, exchange, async);
     }
 
-    private static void tooLarge(HttpServletResponse response, HttpInlets.Door door) throws IOException {
-        problem(response, 413, "The body is too large", "The inlet takes up to " + door.maxBytes() + " bytes.");
+    private void tooLarge(HttpServletRequest request, HttpServletResponse response, HttpInlets.Door door)
+            throws IOException {
+        String detail = "The inlet takes up to " + door.maxBytes() + " bytes.";
+        refusedCalls.note(request, door, 413, Slip.TOO_LARGE, detail + " Its maxBytes says how many.");
+        problem(response, 413, "The body is too large", detail);
     }
 
     private boolean refused(
-            List<HttpCredential> accepted, HttpServletRequest request, byte[] body, HttpServletResponse response)
+            List<HttpCredential> accepted,
+            HttpInlets.Found found,
+            HttpServletRequest request,
+            byte[] body,
+            HttpServletResponse response)
             throws IOException {
+        SenderCheck.Shown shown = new SenderCheck.Shown(
+                request::getHeader, name -> RequestQuery.value(request.getQueryString(), name), found.named()::get);
         Optional<String> refusal = Optional.empty();
         for (HttpCredential credential : accepted.reversed()) {
-            refusal = SenderCheck.refusal(credential, request::getHeader, body, clock.instant());
+            refusal = SenderCheck.refusal(credential, shown, body, clock.instant());
             if (refusal.isEmpty()) {
                 return false;
             }
         }
         response.setHeader("WWW-Authenticate", SenderCheck.challenge(accepted.getFirst()));
-        problem(response, 401, "The sender could not be checked", sentence(refusal.orElse("it showed nothing")));
+        String why = sentence(refusal.orElse("it showed nothing"));
+        refusedCalls.unchecked(request, found, why);
+        problem(response, 401, "The sender could not be checked", why);
         return true;
     }
 
@@ -263,23 +324,24 @@ final class HttpInletServlet extends HttpServlet {
                 door.context().nextId(),
                 door.inlet().name(),
                 transport(exchange),
-                request.getContentType(),
+                isGet(request) ? FORM : request.getContentType(),
                 body,
-                exchange.credential instanceof HttpCredential.Signature
-                        ? request.getHeader(WebhookSignature.ID)
-                        : null);
+                exchange.credential instanceof HttpCredential.Signature ? request.getHeader(WebhookSignature.ID) : null,
+                null);
     }
 
     private static Transport transport(Exchange exchange) {
         HttpServletRequest request = exchange.request;
-        String query = request.getQueryString() == null ? "" : MaskedQuery.of(request.getQueryString());
+        String query = request.getQueryString() == null
+                ? ""
+                : MaskedQuery.of(request.getQueryString(), secretParameter(exchange.credential));
         Map<String, Object> fields = new LinkedHashMap<>();
-        fields.put("path", exchange.found.named());
+        fields.put("path", exchange.found.named(exchange.credential));
         fields.put("query", RequestQuery.fields(query));
         fields.put("headers", KeptHeaders.of(request, exchange.door().headers(), exchange.credential));
         return new Transport(
                 request.getRemoteAddr(),
-                request.getRequestURI() + (query.isEmpty() ? "" : "?" + query),
+                exchange.found.address(request.getRequestURI()) + (query.isEmpty() ? "" : "?" + query),
                 request.getHeader("traceparent"),
                 fields);
     }

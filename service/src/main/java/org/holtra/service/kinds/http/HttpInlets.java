@@ -1,12 +1,14 @@
 package org.holtra.service.kinds.http;
 
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Stream;
 import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
 import org.holtra.service.connections.Connection.State;
@@ -38,6 +40,13 @@ class HttpInlets {
             Set<String> headers,
             Gate gate) {
 
+        /** The methods it takes, in upper case. */
+        List<String> methods() {
+            return HttpInlets.methods(inlet()).stream()
+                    .map(method -> method.toUpperCase(Locale.ROOT))
+                    .toList();
+        }
+
         Inlet inlet() {
             return context.inlet();
         }
@@ -58,7 +67,24 @@ class HttpInlets {
      *
      * @param named the texts of the named segments of its path
      */
-    record Found(Door door, Map<String, String> named) {}
+    record Found(Door door, Map<String, String> named) {
+
+        /** Without the one that the sender is checked by. */
+        Map<String, String> named(HttpCredential credential) {
+            if (!(credential instanceof HttpCredential.PathPart)) {
+                return named;
+            }
+            Map<String, String> rest = new LinkedHashMap<>(named);
+            rest.remove(InletPath.SECRET);
+            return rest;
+        }
+
+        /** The path of a request as it may be kept. */
+        String address(String path) {
+            String secret = named.get(InletPath.SECRET);
+            return secret == null || secret.isEmpty() ? path : path.replace(secret, MaskedQuery.MASK);
+        }
+    }
 
     /** By the shape of their paths, so that an exact path is found at once. */
     private final Map<String, Door> doors = new ConcurrentHashMap<>();
@@ -86,6 +112,12 @@ class HttpInlets {
         return () -> doors.remove(path.shape(), door);
     }
 
+    /** In lower case. */
+    static List<String> methods(Inlet inlet) {
+        List<String> methods = lower(inlet.at().get("methods"));
+        return methods.isEmpty() ? List.of("post", "put") : methods;
+    }
+
     private static List<String> lower(Object names) {
         return names instanceof List<?> list
                 ? list.stream()
@@ -103,6 +135,15 @@ class HttpInlets {
                 .map(Door::gate)
                 .findFirst()
                 .orElseGet(() -> new Gate(rate, most, System::nanoTime));
+    }
+
+    /** Where an inlet is, and by which credential it checks its senders. */
+    record At(String path, String inlet, String credential) {}
+
+    Stream<At> paths() {
+        return doors.values().stream()
+                .map(door -> new At(
+                        String.join("/", door.path.segments()), door.inlet().name(), door.credential));
     }
 
     /** The name of the inlet that is open at a path, as a setup writes it. */

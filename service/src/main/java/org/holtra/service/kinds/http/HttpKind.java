@@ -74,12 +74,12 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
 
     @Override
     public Set<String> inletCredentials() {
-        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.QUERY)));
+        return words(EnumSet.allOf(HttpCredentialForm.class));
     }
 
     @Override
     public Set<String> outletCredentials() {
-        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.SIGNATURE)));
+        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.SIGNATURE, HttpCredentialForm.PATH)));
     }
 
     private static Set<String> words(Set<HttpCredentialForm> forms) {
@@ -127,6 +127,13 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
                     "sender check",
                     "there is no credential called " + inlet.at().get("credential"),
                     "Create it, or choose another.");
+        } else if (HttpCredential.of(credential).orElse(null) instanceof HttpCredential.PathPart
+                && !InletPath.of((String) inlet.at().get("path")).hasSecret()) {
+            steps.failed(
+                    "sender check",
+                    "credential " + inlet.at().get("credential")
+                            + " is a part of the path, and the inlet's path has no {secret}",
+                    "Put {secret} into the path, such as " + inlet.at().get("path") + "/{secret}.");
         } else {
             steps.passed("sender check", "senders present a credential of the form " + credential.form());
         }
@@ -166,7 +173,8 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
 
     @Override
     public Optional<String> exampleCommand(Inlet inlet, Credential credential) {
-        return Optional.of(ExampleCommand.of(inlet.name(), (String) inlet.at().get("path"), credential));
+        return Optional.of(ExampleCommand.of(
+                inlet.name(), (String) inlet.at().get("path"), HttpInlets.methods(inlet), credential));
     }
 
     @Override

@@ -13,12 +13,19 @@ import java.util.Optional;
  */
 record InletPath(List<String> segments) {
 
+    /** The name of the segment that may hold the sender's secret. */
+    static final String SECRET = "secret";
+
     /** Where two match the same request, the one that says more, further to the left, comes first. */
     static final Comparator<InletPath> MOST_EXACT_FIRST = Comparator.comparing(InletPath::shape);
 
     /** @param path as the setup has it, checked by the inlet's form */
     static InletPath of(String path) {
         return new InletPath(List.of(path.split("/")));
+    }
+
+    boolean hasSecret() {
+        return segments.contains("{" + SECRET + "}");
     }
 
     boolean isExact() {

@@ -76,7 +76,7 @@ final class KeptHeaders {
             if (isSecret(lower, credential)) {
                 continue;
             }
-            if (HARMLESS.contains(lower) || lower.startsWith(EVENT_ATTRIBUTE) || named.contains(lower)) {
+            if (isHarmless(lower) || named.contains(lower)) {
                 kept.put(lower, String.join(", ", Collections.list(request.getHeaders(name))));
             } else if (!OF_THE_CONNECTION.contains(lower)) {
                 left.add(lower);
@@ -87,6 +87,11 @@ final class KeptHeaders {
             kept.put(NOT_KEPT, note.length() > LONGEST_NOTE ? note.substring(0, LONGEST_NOTE) + "…" : note);
         }
         return kept;
+    }
+
+    /** @param header in lower case */
+    static boolean isHarmless(String header) {
+        return HARMLESS.contains(header) || header.startsWith(EVENT_ATTRIBUTE);
     }
 
     private static boolean isSecret(String header, HttpCredential credential) {

@@ -7,7 +7,7 @@ import java.util.stream.Collectors;
 /** The query of a request as it is kept: values that are secrets, by their name or their look, are masked. */
 final class MaskedQuery {
 
-    private static final String MASK = "•••";
+    static final String MASK = "•••";
 
     private static final Pattern SECRET_NAME = Pattern.compile(
             "(?i).*(token|secret|passw|pwd|auth|signature|credential|session|jwt|api.?key|access.?key).*"
@@ -24,19 +24,27 @@ final class MaskedQuery {
 
     /** @param query as it came, without its question mark */
     static String of(String query) {
-        return Arrays.stream(query.split("&", -1)).map(MaskedQuery::parameter).collect(Collectors.joining("&"));
+        return of(query, null);
     }
 
-    private static String parameter(String parameter) {
+    /** @param secret the name of a parameter that holds a secret whatever it looks like; or null */
+    static String of(String query, String secret) {
+        return Arrays.stream(query.split("&", -1))
+                .map(parameter -> parameter(parameter, secret))
+                .collect(Collectors.joining("&"));
+    }
+
+    private static String parameter(String parameter, String secret) {
         int equals = parameter.indexOf('=');
         String name = equals < 0 ? "" : parameter.substring(0, equals);
         String value = parameter.substring(equals + 1);
-        return !value.isEmpty() && (SECRET_NAME.matcher(name).matches() || looksSecret(value))
+        return !value.isEmpty()
+                        && (name.equals(secret) || SECRET_NAME.matcher(name).matches() || looksSecret(value))
                 ? name + (equals < 0 ? "" : "=") + MASK
                 : parameter;
     }
 
-    private static boolean looksSecret(String value) {
+    static boolean looksSecret(String value) {
         return WEB_TOKEN.matcher(value).matches()
                 || LONG_HEXADECIMAL.matcher(value).matches()
                 || RANDOM.matcher(value).matches()

@@ -2,8 +2,10 @@ package org.holtra.service.kinds.http;
 
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.stream.Collectors;
 
 /** The query of a request by name, as expressions see it. Values of a name that comes more than once are joined with commas. */
 final class RequestQuery {
@@ -22,6 +24,21 @@ final class RequestQuery {
             }
         }
         return fields;
+    }
+
+    /** The value of one parameter, decoded; null if there is none. */
+    static String value(String query, String name) {
+        return query == null ? null : fields(query).get(name);
+    }
+
+    /** The query without one parameter; as it came if that is null. */
+    static String without(String query, String name) {
+        return name == null
+                ? query
+                : Arrays.stream(query.split("&"))
+                        .filter(parameter ->
+                                !decoded(parameter.split("=", 2)[0]).equals(name))
+                        .collect(Collectors.joining("&"));
     }
 
     private static String decoded(String text) {

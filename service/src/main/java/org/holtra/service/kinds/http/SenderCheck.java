@@ -13,11 +13,16 @@ final class SenderCheck {
     private SenderCheck() {}
 
     /**
-     * What is wrong with the request, or empty if the sender may send.
+     * Where a request may show a secret; each gives the value of a name, or null.
      *
-     * @param header gives a header's value by name, or null
+     * @param query parameters, decoded
+     * @param path named segments
      */
-    static Optional<String> refusal(HttpCredential credential, UnaryOperator<String> header, byte[] body, Instant now) {
+    record Shown(UnaryOperator<String> header, UnaryOperator<String> query, UnaryOperator<String> path) {}
+
+    /** What is wrong with the request, or empty if the sender may send. */
+    static Optional<String> refusal(HttpCredential credential, Shown shown, byte[] body, Instant now) {
+        UnaryOperator<String> header = shown.header;
         return switch (credential) {
             case HttpCredential.Bearer(String token) ->
                 same(header.apply("Authorization"), "Bearer ", token)
@@ -33,8 +38,14 @@ final class SenderCheck {
                         ? Optional.empty()
                         : Optional.of("the header " + name + " must carry the inlet's key");
             case HttpCredential.Signature(String secret) -> WebhookSignature.refusal(secret, header, body, now);
-            case HttpCredential.Query ignored ->
-                Optional.of("the form of the inlet's credential is not one that senders can be checked by");
+            case HttpCredential.Query(String name, String value) ->
+                same(shown.query.apply(name), "", value)
+                        ? Optional.empty()
+                        : Optional.of("the query parameter " + name + " must carry the inlet's key");
+            case HttpCredential.PathPart(String value) ->
+                same(shown.path.apply(InletPath.SECRET), "", value)
+                        ? Optional.empty()
+                        : Optional.of("the path must hold the inlet's secret");
         };
     }
 
@@ -44,7 +55,9 @@ final class SenderCheck {
             case HttpCredential.Basic ignored -> "Basic realm=\"inlet\"";
             case HttpCredential.Signature ignored -> "Signature realm=\"inlet\"";
             case HttpCredential.Header(String name, String ignored) -> "Key realm=\"inlet\", header=\"" + name + "\"";
-            default -> "Bearer realm=\"inlet\"";
+            case HttpCredential.Query(String name, String ignored) -> "Key realm=\"inlet\", parameter=\"" + name + "\"";
+            case HttpCredential.PathPart ignored -> "Path realm=\"inlet\"";
+            case HttpCredential.Bearer ignored -> "Bearer realm=\"inlet\"";
         };
     }
 

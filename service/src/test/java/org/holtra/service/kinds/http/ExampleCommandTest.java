@@ -11,7 +11,7 @@ import org.junit.jupiter.api.Test;
 class ExampleCommandTest {
 
     private static String command(String form, Map<String, String> fields, String secret) {
-        return ExampleCommand.of("in", "masts", new Credential(form, fields, Set.of(secret)));
+        return ExampleCommand.of("in", "masts", List.of("post"), new Credential(form, fields, Set.of(secret)));
     }
 
     @Test
@@ -27,5 +27,18 @@ class ExampleCommandTest {
         assertThat(lines.get(1)).contains("-u 'maren:SECRET'");
         assertThat(lines.get(2)).contains("-H 'X-Door: SECRET'");
         assertThat(lines.get(3)).contains("holtra send in ");
+    }
+
+    @Test
+    void aSecretInTheAddressStandsWhereTheInletLooksForIt() {
+        Credential query = new Credential("query", Map.of("name", "key", "value", "s3cret-1"), Set.of("value"));
+        Credential path = new Credential("path", Map.of("value", "s3cret-1"), Set.of("value"));
+
+        assertThat(ExampleCommand.of("in", "meters", List.of("get"), query))
+                .isEqualTo("curl 'ORIGIN/in/meters?key=SECRET&hello=1'");
+        assertThat(ExampleCommand.of("in", "meters", List.of("post", "get"), query))
+                .startsWith("curl 'ORIGIN/in/meters?key=SECRET' ");
+        assertThat(ExampleCommand.of("in", "meters/{secret}", List.of("post"), path))
+                .startsWith("curl ORIGIN/in/meters/SECRET ");
     }
 }

@@ -13,25 +13,44 @@ import java.net.ServerSocket;
 import java.net.Socket;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.TestDatabase;
+import org.holtra.service.support.TestService;
+import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.slf4j.LoggerFactory;
 
 /** A destination that repeats its credential in every place and form it can think of. */
-class SecretEchoTest extends ServiceTest {
+class SecretEchoTest {
 
     private static final String SECRET = "q7/Vd+\"x9-Zw3.Kp";
 
+    private static TestService service;
+    private static Client client;
     private final ListAppender<ILoggingEvent> log = new ListAppender<>();
     private ServerSocket destination;
+
+    @BeforeAll
+    static void start() {
+        service = TestService.start(TestDatabase.fresh());
+        client = service.client();
+        client.save("sender", Map.of("form", "bearer", "token", "in-token-1"));
+    }
+
+    @AfterAll
+    static void end() {
+        service.close();
+    }
 
     @BeforeEach
     void listen() throws IOException {
@@ -150,19 +169,36 @@ class SecretEchoTest extends ServiceTest {
     }
 
     /** Each row of each table as text, and what is bytes in it as text too. */
-    private List<String> everythingStored() {
+    private static List<String> everythingStored() {
         List<String> rows = new ArrayList<>();
-        for (String table : service.database()
-                .texts(
-                        "select tablename from pg_tables where schemaname = 'public' and tablename != 'setup_revision'")) {
-            rows.addAll(service.database().texts("select t::text from \"" + table + "\" t"));
-            for (String column : service.database()
-                    .texts("select column_name from information_schema.columns where table_name = '" + table
-                            + "' and data_type = 'bytea'")) {
-                rows.addAll(service.database()
-                        .texts("select coalesce(encode(\"" + column + "\", 'escape'), '') from \"" + table + "\""));
+        try (Connection connection = service.database().connect()) {
+            for (String table : texts(
+                    connection,
+                    "select tablename from pg_tables where schemaname = 'public' and tablename != 'setup_revision'")) {
+                rows.addAll(texts(connection, "select t::text from \"" + table + "\" t"));
+                for (String column : texts(
+                        connection,
+                        "select column_name from information_schema.columns where table_name = '" + table
+                                + "' and data_type = 'bytea'")) {
+                    rows.addAll(texts(
+                            connection,
+                            "select coalesce(encode(\"" + column + "\", 'escape'), '') from \"" + table + "\""));
+                }
             }
+        } catch (SQLException e) {
+            throw new IllegalStateException(e);
         }
         return rows;
+    }
+
+    private static List<String> texts(Connection connection, String query) throws SQLException {
+        List<String> texts = new ArrayList<>();
+        try (var statement = connection.createStatement();
+                var rows = statement.executeQuery(query)) {
+            while (rows.next()) {
+                texts.add(rows.getString(1));
+            }
+        }
+        return texts;
     }
 }
