@@ -73,7 +73,7 @@ function Bench({ model }: { model: Model | undefined }) {
     queryFn: () => captured(model?.name),
     refetchOnWindowFocus: false,
   });
-  const trial = useTrial(type, source, bytes, port);
+  const { trial, isTried } = useTrial(type, source, bytes, port);
   const findings: Finding[] = useMemo(
     () => [
       ...(trial.data?.problems ?? []).map((problem) => ({ line: problem.line, text: problem.what })),
@@ -173,7 +173,7 @@ function Bench({ model }: { model: Model | undefined }) {
           </div>
         </div>
       </Panel>
-      <Attach model={model} type={type} source={source} good={(trial.data?.problems ?? []).length === 0} />
+      <Attach model={model} type={type} source={source} good={isTried && trial.data?.problems.length === 0} />
       {model ? (
         model.codec !== null && <ModelForm name={model.name} />
       ) : (
@@ -189,7 +189,7 @@ function useTrial(type: string, source: string, bytes: string, port: string) {
     const timer = setTimeout(() => setSettled({ type, source, bytes, port }), 300);
     return () => clearTimeout(timer);
   }, [type, source, bytes, port]);
-  return useQuery({
+  const trial = useQuery({
     queryKey: ["trial", settled],
     queryFn: () =>
       api.tryCodec({
@@ -202,6 +202,9 @@ function useTrial(type: string, source: string, bytes: string, port: string) {
     retry: false,
     gcTime: 0,
   });
+  /** Whether it is of the codec as it stands. */
+  const isTried = settled.type === type && settled.source === source && !trial.isPlaceholderData;
+  return { trial, isTried };
 }
 
 function Result({
@@ -294,8 +297,8 @@ function Attach({
             />
           )}
           <input
-            aria-label="Reason for the change"
-            placeholder="reason for the change"
+            aria-label="Reason for the new codec"
+            placeholder="reason for the new codec"
             className={`${input} w-72`}
             value={note}
             onChange={(event) => setNote(event.target.value)}

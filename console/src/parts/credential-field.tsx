@@ -94,7 +94,7 @@ export function InletCredential({ label, value, error, onChange, name, kind }: P
   );
 }
 
-/** The forms of credential that inlets or outlets of a kind can do with. */
+/** The forms of credential that inlets or outlets of a kind can do with, the usual one first. */
 function useForms(kind: string, of: "inlet" | "outlet") {
   const forms = useQuery({
     queryKey: ["credential-forms"],
@@ -103,7 +103,7 @@ function useForms(kind: string, of: "inlet" | "outlet") {
   });
   const kinds = useQuery({ queryKey: ["kinds"], queryFn: api.kinds, staleTime: Number.POSITIVE_INFINITY });
   const fit = kinds.data?.find((one) => one.name === kind)?.[`${of}Credentials`] ?? [];
-  return (forms.data ?? []).filter((one) => fit.includes(one.form));
+  return fit.flatMap((name) => forms.data?.find((one) => one.form === name) ?? []);
 }
 
 /** What an outlet presents: a credential there is, or one entered here, which is never shown again. */

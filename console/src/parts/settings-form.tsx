@@ -77,7 +77,8 @@ export function SettingsForm({
   const definitions = (schema.data as unknown as { $defs: Record<string, PartSchema> }).$defs;
   const { errors, rest } = placed(check.data?.problems ?? [], `${thing}.${called}`);
   const changed = part === undefined || JSON.stringify(content) !== JSON.stringify(part.content);
-  const good = fits && check.data?.problems.length === 0 && JSON.stringify(still) === JSON.stringify(content);
+  const checked = !check.isPlaceholderData && JSON.stringify(still) === JSON.stringify(content);
+  const good = fits && checked && check.data?.problems.length === 0;
   return (
     <Panel title={part ? "Settings" : `New ${singular}`}>
       <form

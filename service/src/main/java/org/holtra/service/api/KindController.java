@@ -4,8 +4,6 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
 import org.holtra.core.setup.schema.Kind;
 import org.holtra.service.dispatch.OutletKind;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -22,8 +20,8 @@ class KindController {
     /**
      * @param inlet JSON Schema of an inlet's {@code at}; null if there are no inlets of this kind
      * @param outlet JSON Schema of an outlet's {@code to}; null if there are no outlets of this kind
-     * @param inletCredentials the forms of credential that its inlets can check a sender by
-     * @param outletCredentials the forms of credential that its outlets can present
+     * @param inletCredentials the forms of credential that its inlets can check a sender by, the usual one first
+     * @param outletCredentials the forms of credential that its outlets can present, the usual one first
      * @param shape what a shape may say beside the body, for lanes to its outlets
      * @param takesApart the examples that {@code POST /api/v1/paste} makes an outlet of this kind of; empty if none
      * @param batchForms the words for how its batches may stand together, the usual one first
@@ -32,8 +30,8 @@ class KindController {
             String name,
             JsonNode inlet,
             JsonNode outlet,
-            Set<String> inletCredentials,
-            Set<String> outletCredentials,
+            List<String> inletCredentials,
+            List<String> outletCredentials,
             List<ShapeFieldView> shape,
             List<String> batchForms,
             String takesApart) {}
@@ -55,8 +53,8 @@ class KindController {
                 kind.name(),
                 schema(kind.inletForm()),
                 schema(kind.outletForm()),
-                new TreeSet<>(kind.inletCredentials()),
-                new TreeSet<>(kind.outletCredentials()),
+                List.copyOf(kind.inletCredentials()),
+                List.copyOf(kind.outletCredentials()),
                 kind.shapeFields().stream()
                         .map(field -> new ShapeFieldView(field.name(), field.isNamed()))
                         .toList(),

@@ -127,7 +127,7 @@ class ModelController {
 
     /** Puts a codec into a model, which is made if there is none of that name, as a new revision of the setup. */
     @PutMapping("/models/{name}/codec")
-    Attached attach(@PathVariable String name, @RequestBody Attachment codec, Principal principal) throws SetupRefused {
+    Attached attach(@PathVariable String name, @RequestBody Attachment codec, Principal principal) {
         if (!name.matches("[a-z][a-z0-9-]{0,62}")) {
             throw Problem.badRequest(
                     "name", "A model's name has lower-case letters, digits and dashes, and begins with a letter.");
@@ -139,8 +139,12 @@ class ModelController {
             throw Problem.badRequest("name", e.getMessage() + ".");
         }
         String note = codec.note() == null || codec.note().isBlank() ? "codec of model " + name : codec.note();
-        var adopted = setups.adopt(yaml, principal.getName(), note, null, Setups.Waiting.REFUSE);
-        return new Attached(adopted.revision());
+        try {
+            return new Attached(setups.adopt(yaml, principal.getName(), note, null, Setups.Waiting.REFUSE)
+                    .revision());
+        } catch (SetupRefused e) {
+            throw Adoption.refused(e);
+        }
     }
 
     /** Decodes bytes by a codec that need not be part of the setup. */

@@ -136,7 +136,7 @@ class DevicePagesTest extends InBrowser {
         page.getByLabel("bytes, hexadecimal or base64").fill("16");
         assertThat(page.getByLabel("Decoded data")).containsText("\"t\": 44");
 
-        page.getByLabel("Reason for the change").fill("the maker's script");
+        page.getByLabel("Reason for the new codec").fill("the maker's script");
         button("Attach to probe").click();
 
         assertThat(page.getByText("Applied as revision")).isVisible();

@@ -22,12 +22,12 @@ public interface Kind {
         return "[]";
     }
 
-    /** The forms of credential that inlets of this kind can check a sender by. */
+    /** The forms of credential that inlets of this kind can check a sender by, the usual one first. */
     default Set<String> inletCredentials() {
         return Set.of();
     }
 
-    /** The forms of credential that outlets of this kind can present. */
+    /** The forms of credential that outlets of this kind can present, the usual one first. */
     default Set<String> outletCredentials() {
         return Set.of();
     }

@@ -4,6 +4,7 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -83,7 +84,7 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
     }
 
     private static Set<String> words(Set<HttpCredentialForm> forms) {
-        return forms.stream().map(HttpCredentialForm::word).collect(Collectors.toSet());
+        return forms.stream().map(HttpCredentialForm::word).collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
     @Override

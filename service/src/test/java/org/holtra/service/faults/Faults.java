@@ -19,9 +19,8 @@ import java.util.stream.Stream;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.TestDatabase;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.junit.jupiter.params.ParameterizedTest;
-import org.junit.jupiter.params.provider.ValueSource;
 import tools.jackson.databind.JsonNode;
 
 /**
@@ -29,7 +28,7 @@ import tools.jackson.databind.JsonNode;
  * device's in order where that was asked, doubles under the same key, and everything is accounted for. {@code bench/faults} runs it
  * for long.
  */
-class FaultTest {
+abstract class Faults {
 
     private static final int DEVICES = 12;
     private static final int ROUNDS = Integer.getInteger("holtra.faults.rounds", 1);
@@ -200,10 +199,12 @@ class FaultTest {
         Thread.sleep(millis);
     }
 
-    @ParameterizedTest
-    @ValueSource(ints = {2, 1})
-    void whateverBreaksNothingIsLostAndOrderHolds(int nodes) throws InterruptedException {
-        setUp(nodes);
+    /** 2, or 1. */
+    abstract int nodes();
+
+    @Test
+    void whateverBreaksNothingIsLostAndOrderHolds() throws InterruptedException {
+        setUp(nodes());
         Map<String, Fault> faults = faults();
         int happened = 0;
         for (int round = 0; round < ROUNDS; round++) {
