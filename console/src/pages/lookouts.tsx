@@ -421,15 +421,21 @@ function Scope({
     queryFn: api.setupSchema,
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const [open] = useState(SCOPE.some((name) => name in content));
+  const said = SCOPE.filter((name) => name in content);
+  const wrong = Object.keys(errors).some((at) => SCOPE.includes(at.split(".")[0] ?? ""));
   if (!schema.data) return null;
   const { lookout, ...definitions } = (schema.data as unknown as { $defs: Record<string, PartSchema> }).$defs;
   if (!lookout) return null;
   const rest = Object.keys(content).filter((name) => !SCOPE.includes(name));
   return (
-    <details open={open} className="border-t border-rule pt-3">
+    <details open={wrong || undefined} className="border-t border-rule pt-3">
       <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
         Devices, condition, alarm key and lateness
+        <span className="ml-2 font-normal text-ink-soft">
+          {said.length === 0
+            ? "all messages of the inlets, one alarm for each device"
+            : `set: ${said.join(", ")}`}
+        </span>
       </summary>
       <SchemaForm
         schema={lookout}

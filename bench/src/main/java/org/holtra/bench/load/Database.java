@@ -7,6 +7,8 @@ import java.sql.SQLException;
 /** A database of the bench's own cluster. */
 record Database(String url, String password) {
 
+    private static final int ATTEMPTS = 30;
+
     private static int count;
 
     /** A new, empty one beside this. */
@@ -19,8 +21,20 @@ record Database(String url, String password) {
 
     void drop() {
         String server = url.substring(0, url.lastIndexOf('/') + 1);
-        new Database(server + "postgres", password)
-                .run("drop database " + url.substring(url.lastIndexOf('/') + 1) + " with (force)");
+        Database other = new Database(server + "postgres", password);
+        String drop = "drop database " + url.substring(url.lastIndexOf('/') + 1) + " with (force)";
+        for (int attempt = 1; ; attempt++) {
+            try {
+                other.run(drop);
+                return;
+            } catch (IllegalStateException e) {
+                // A worker that vacuums it belongs to the server, and must end by itself.
+                if (attempt == ATTEMPTS) {
+                    throw e;
+                }
+                Running.pause(1_000);
+            }
+        }
     }
 
     void run(String sql) {
