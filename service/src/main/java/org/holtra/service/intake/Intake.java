@@ -209,14 +209,19 @@ public class Intake {
         try {
             opened = steps.readings.open(arrival, inlet);
         } catch (UnreadableContent e) {
-            boolean simulated = e.simulated() || Reader.simulated(arrival, inlet);
-            return keep(
-                    steps.router.unreadable(arrival, e.getMessage(), new Origin(null, null, simulated, null), setup),
-                    null,
-                    journal);
+            return keepUnreadable(arrival, inlet, e, setup, journal);
         }
         String same = opened.origin().device() == null ? null : opened.duplicateKey();
         return same == null ? takeFirst(opened, null, setup, journal) : takeUnlessCopy(opened, same, setup, journal);
+    }
+
+    private CompletableFuture<MessageId> keepUnreadable(
+            Arrival arrival, Inlet inlet, UnreadableContent why, Setup setup, Appending journal) {
+        boolean simulated = why.simulated() || Reader.simulated(arrival, inlet);
+        return keep(
+                steps.router.unreadable(arrival, why.getMessage(), new Origin(null, null, simulated, null), setup),
+                null,
+                journal);
     }
 
     /** What cannot be read of one part does not harm the others. */
@@ -225,11 +230,7 @@ public class Intake {
         try {
             parts = steps.readings.parts(whole, inlet);
         } catch (UnreadableContent e) {
-            boolean simulated = Reader.simulated(whole, inlet);
-            return keep(
-                    steps.router.unreadable(whole, e.getMessage(), new Origin(null, null, simulated, null), setup),
-                    null,
-                    journal);
+            return keepUnreadable(whole, inlet, e, setup, journal);
         }
         List<CompletableFuture<MessageId>> kept = new ArrayList<>();
         kept.add(keep(steps.router.whole(whole, parts.size(), setup), null, journal));
@@ -241,10 +242,9 @@ public class Intake {
      * Takes the parts of an arrival that could not be taken apart when it came. Those that are kept already are left as they
      * are, since their ids follow from the whole's.
      *
-     * @return how many there are
      * @throws JournalUnavailable if they cannot be kept now
      */
-    int takeParts(List<Arrival> parts, Inlet inlet) {
+    void takeParts(List<Arrival> parts, Inlet inlet) {
         Set<UUID> there =
                 stores.journal.existing(parts.stream().map(Arrival::id).toList());
         Together together = new Together(stores.journal);
@@ -258,7 +258,6 @@ public class Intake {
         } catch (CompletionException e) {
             throw new JournalUnavailable("the parts could not be kept", e.getCause());
         }
-        return parts.size();
     }
 
     /** An arrival whose inlet is no longer there: it is kept, and says so. */

@@ -124,6 +124,10 @@ class RefusedCalls implements SmartLifecycle {
      */
     void unchecked(HttpServletRequest request, HttpInlets.Found found, String refusal) {
         HttpInlets.Door door = found.door();
+        if (waiting.remainingCapacity() == 0) {
+            refusals.countOnly(door.inlet().name(), Slip.WRONG_SECRET.word());
+            return; // before anything is masked that nobody would look at
+        }
         Map<String, String> headers = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
         Stream<String> named = credentials.find(door.credential()).flatMap(HttpCredential::of).stream()
                 .flatMap(wanted -> wanted instanceof HttpCredential.Header(String name, String ignored)
