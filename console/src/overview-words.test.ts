@@ -39,6 +39,7 @@ const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
       unclaimed: 0,
       deferred: 0,
       duplicates: 0,
+      ignored: 0,
       spooled: 0,
       whole: 0,
       parts: 0,

@@ -17,8 +17,41 @@ export type Knowledge = {
   silentAfter: string | null;
 };
 
+/** A field that is made of what a device sends. */
+export type Channel = {
+  from: string;
+  field: string;
+  point: string | null;
+  factor: number | null;
+  unit: string | null;
+  min: number | null;
+  max: number | null;
+  label: string | null;
+};
+
+/** What a device really sends, as of its last reading, by place. */
+export type SentByDevice = {
+  message: string | null;
+  at: string | null;
+  places: Record<string, string | number | boolean>;
+  channels: Channel[];
+  ownChannels: boolean;
+  trouble: string | null;
+};
+
+/** What a channel makes of the last message. */
+export type Made = {
+  name: string;
+  sent: unknown;
+  value: string | number | boolean | null;
+  unit: string | null;
+  note: string | null;
+};
+
 export type Device = Knowledge & {
   key: string;
+  /** Of its own, in place of its model's. */
+  channels: Channel[];
   revision: number;
   simulated: boolean;
   state: DeviceState;
@@ -69,6 +102,11 @@ export const devices = {
   device: (key: string) => call<Device>("GET", withQuery("/api/v1/devices/one", { key })),
   know: (key: string, knowledge: Knowledge) =>
     call<Device>("PUT", withQuery("/api/v1/devices/one", { key }), knowledge),
+  channels: (key: string) => call<SentByDevice>("GET", withQuery("/api/v1/devices/channels", { key })),
+  previewChannels: (key: string, channels: Channel[]) =>
+    call<Made[]>("POST", withQuery("/api/v1/devices/channels/preview", { key }), channels),
+  wire: (devices: string[], channels: Channel[]) =>
+    call<{ changed: number }>("POST", "/api/v1/devices/channels", { devices, channels }),
   forget: (key: string) => call<void>("DELETE", withQuery("/api/v1/devices/one", { key })),
   bar: (key: string, barred: boolean) =>
     call<Device>("POST", withQuery("/api/v1/devices/bar", { key, barred: String(barred) }), {}),

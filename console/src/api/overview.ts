@@ -35,6 +35,8 @@ export type Balance = {
     unclaimed: number;
     deferred: number;
     duplicates: number;
+    /** Counted only, as their inlets ask for. */
+    ignored: number;
     spooled: number;
     /** Arrivals that were taken apart, and the messages that were in them. */
     whole: number;
@@ -75,6 +77,8 @@ export type Inlet = {
   address: string | null;
   credential: string | null;
   lastHour: number;
+  /** Of those, the messages it only counted. */
+  ignored: number;
   lanes: string[];
   own: boolean;
   addressIsPath: boolean;
@@ -98,6 +102,8 @@ export type CheckStep = {
   result: "passed" | "failed" | "uncertain";
   told: string;
   mend: string | null;
+  /** Settings that would mend it, for a person to agree to. */
+  offer: { act: string; shows: string[]; settings: Fields } | null;
   micros: number;
 };
 

@@ -8,7 +8,10 @@ export type CredentialEntry = { name: string; form: string; changed: string; cha
 export type CredentialForm = {
   form: string;
   about: string;
-  schema: { required: string[]; properties: Record<string, { title: string; writeOnly?: boolean }> };
+  schema: {
+    required: string[];
+    properties: Record<string, { title: string; writeOnly?: boolean; contentMediaType?: string }>;
+  };
   canBeMade: boolean;
 };
 

@@ -76,11 +76,39 @@ export type LookupTable = {
   otherwise: unknown;
 };
 
+/** Where something of a message seems to stand. */
+export type ReadingChoice = {
+  expression: string;
+  value: unknown;
+  why: string;
+  with: Record<string, string>;
+};
+
+/** How an inlet's last message looks as if it should be read. */
+export type ReadingProposal = {
+  message: string;
+  proposal: {
+    format: string | null;
+    parts: ReadingChoice[];
+    device: ReadingChoice[];
+    time: ReadingChoice[];
+    payload: ReadingChoice[];
+    sequence: ReadingChoice[];
+    fields: Record<string, string | number | boolean>;
+    trouble: string | null;
+  };
+};
+
 const YAML = "application/yaml";
 
 const partPath = (thing: Thing, name: string) => `/api/v1/setup/parts/${thing}/${encodeURIComponent(name)}`;
 
 export const setup = {
+  proposal: (inlet: string, one: boolean) =>
+    call<ReadingProposal>(
+      "GET",
+      withQuery(`/api/v1/inlets/${encodeURIComponent(inlet)}/proposal`, { one: one ? "true" : "" }),
+    ),
   part: (thing: Thing, name: string) => call<Part>("GET", partPath(thing, name)),
   drafts: () => call<Draft[]>("GET", "/api/v1/setup/drafts"),
   checkPart: (thing: Thing, name: string, content: Fields) =>

@@ -3,6 +3,7 @@ import { Link, useLocation } from "wouter";
 import { api, type Device, Problem } from "../api";
 import { inOrder } from "../device-fields";
 import { useLive } from "../live";
+import { Channels } from "../parts/device-channels";
 import { Gaps, History, Lanes, Recent } from "../parts/device-history";
 import { Earlier, Known, Points } from "../parts/device-knowledge";
 import { Button } from "../ui/button";
@@ -39,6 +40,7 @@ export function DevicePage({ device: key }: { device: string }) {
   return (
     <div className="space-y-4">
       <Head device={device.data} />
+      <Channels device={device.data} />
       <div className="grid items-start gap-4 lg:grid-cols-[minmax(0,5fr)_minmax(0,7fr)]">
         <div className="space-y-4">
           <Values device={device.data} />
@@ -111,7 +113,11 @@ function Head({ device }: { device: Device }) {
 
 function Values({ device }: { device: Device }) {
   const models = useQuery({ queryKey: ["models"], queryFn: api.models });
-  const fields = models.data?.find((model) => model.name === device.model)?.fields ?? {};
+  const described = models.data?.find((model) => model.name === device.model)?.fields ?? {};
+  const wired = Object.fromEntries(
+    device.channels.map((one) => [one.point ? `${one.point}.${one.field}` : one.field, one]),
+  );
+  const fields: Record<string, { label: string | null; unit: string | null }> = { ...described, ...wired };
   const values = inOrder(device, Object.keys(fields));
   return (
     <Panel title="Last known values">

@@ -5,7 +5,8 @@ import { api, type FieldSeen, type Inlet, withQuery } from "../api";
 import { useLive } from "../live";
 import { Check } from "../parts/check";
 import { Connected, Diary } from "../parts/diary";
-import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { acceptSettings, PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { Reading } from "../parts/reading-proposal";
 import { RefusedCalls } from "../parts/refusals";
 import { Remove } from "../parts/remove";
 import { Start } from "../parts/start";
@@ -52,7 +53,10 @@ export function InletsPage({ name }: { name?: string }) {
                 >
                   <span className="font-semibold">{one.name}</span>{" "}
                   {one.state === "closed" && <Mark state="closed" />}
-                  <span className="float-right text-ink-soft">{count(one.lastHour)} in the last hour</span>
+                  <span className="float-right text-ink-soft">
+                    {count(one.lastHour)} in the last hour
+                    {one.ignored > 0 && `, ${count(one.ignored)} ignored`}
+                  </span>
                   <br />
                   <span className="font-mono text-[12px] text-ink-soft">{one.address}</span>
                 </Link>
@@ -140,7 +144,11 @@ function Address({ inlet }: { inlet: Inlet }) {
           ))}
           <NewLane query={{ inlet: inlet.name }} label="New lane from this inlet" />
         </p>
-        <Check of="inlets" name={inlet.name} />
+        <Check
+          of="inlets"
+          name={inlet.name}
+          onAccept={(settings) => acceptSettings("inlets", inlet.name, settings)}
+        />
       </div>
     </Panel>
   );
@@ -208,6 +216,7 @@ function One({ inlet }: { inlet: Inlet }) {
     <div className="space-y-4">
       <Address inlet={inlet} />
       <Arrival id={message.id} />
+      <Reading inlet={inlet.name} />
       <RefusedCalls inlet={inlet.name} />
       <Fields inlet={inlet.name} />
       <Unwanted inlet={inlet.name} />
@@ -275,7 +284,12 @@ function Arrival({ id }: { id: string }) {
             )}
           </p>
           {message.state === "read" ? (
-            <Code label="Data" text={JSON.stringify(trace.data.data, null, 2)} />
+            <>
+              <Code label="Data" text={JSON.stringify(trace.data.data, null, 2)} />
+              {message.reason && (
+                <p className="mt-1 text-[13px] text-wait">Read with a doubt: {message.reason}</p>
+              )}
+            </>
           ) : (
             <p className={message.state === "duplicate" ? "" : "text-bad"}>
               {message.reason ?? "A duplicate of an earlier message."}

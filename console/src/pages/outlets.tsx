@@ -4,7 +4,7 @@ import { Link, useLocation } from "wouter";
 import { api, type Outlet } from "../api";
 import { Check } from "../parts/check";
 import { Diary } from "../parts/diary";
-import { PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { acceptSettings, PartForm, pageOf, type StartPoint } from "../parts/part-form";
 import { Remove } from "../parts/remove";
 import { Start } from "../parts/start";
 import { Switch } from "../parts/switch";
@@ -258,7 +258,11 @@ function One({ outlet }: { outlet: Outlet }) {
                 ))}
             <NewLane query={{ outlet: outlet.name }} label="New lane to this outlet" />
           </p>
-          <Check of="outlets" name={outlet.name} />
+          <Check
+            of="outlets"
+            name={outlet.name}
+            onAccept={(settings) => acceptSettings("outlets", outlet.name, settings)}
+          />
         </div>
       </Panel>
       {part.data?.content && (

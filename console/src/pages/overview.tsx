@@ -112,6 +112,7 @@ function BalancePanel({ balance }: { balance: Balance }) {
             label="duplicates"
             href={withQuery("/messages", { state: "duplicate" })}
           />
+          <IfAny value={intake.ignored} label="ignored" />
           <IfAny value={intake.whole} label="taken apart" href={withQuery("/messages", { state: "whole" })} />
           <IfAny value={intake.spooled} label="spooled" tone="wait" />
           {intake.unacknowledged > 0 && (

@@ -1,10 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Proposal } from "../api";
+import { api, type CredentialForm, type Proposal } from "../api";
 import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { Code } from "../ui/code";
-import { Field, Labelled } from "../ui/field";
+import { Field, Labelled, TextField } from "../ui/field";
 
 /** The inlet or outlet it is for. */
 type Part = { name: string; kind: string };
@@ -23,6 +23,9 @@ export function InletCredential({ label, value, error, onChange, name, kind }: P
   const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const there = all.data?.some((one) => one.name === value);
   const made = forms.filter((one) => one.canBeMade);
+  const entered = forms.filter((one) => !one.canBeMade);
+  const [entering, setEntering] = useState(false);
+  const [notices, setNotices] = useState<string[]>([]);
   const [chosen, setForm] = useState("");
   const form = chosen || made[0]?.form || "";
   const make = useMutation({
@@ -68,9 +71,25 @@ export function InletCredential({ label, value, error, onChange, name, kind }: P
                 >
                   Make a secret
                 </Button>
+                {entered.length > 0 && !entering && (
+                  <Button onClick={() => setEntering(true)}>Check by certificate</Button>
+                )}
               </>
             )}
           </div>
+          <Notices all={notices} />
+          {entering && (
+            <CredentialEntry
+              forms={entered}
+              target={String(value || name)}
+              onSaved={(saved) => {
+                onChange(saved.name);
+                setNotices(saved.notices);
+                setEntering(false);
+              }}
+              onCancel={() => setEntering(false)}
+            />
+          )}
           {(make.isError || rotate.isError) && (
             <p className="text-[12px] text-bad">{(make.error ?? rotate.error)?.message}</p>
           )}
@@ -116,29 +135,10 @@ export function OutletCredential({
   kind,
   found,
 }: Props & Part & { found?: Proposal["credential"] }) {
-  const client = useQueryClient();
   const forms = useForms(kind, "outlet");
   const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const [open, setOpen] = useState(Boolean(found));
-  const [chosen, setForm] = useState(found?.form ?? "");
-  const form = chosen || forms[0]?.form || "";
-  const [fields, setFields] = useState<Record<string, string>>(found?.fields ?? {});
-  const schema = forms.find((one) => one.form === form)?.schema;
-  const wanted = schema?.required ?? [];
-  const target = value ? String(value) : name;
-  const save = useMutation({
-    mutationFn: () =>
-      api.saveCredential(target, {
-        form,
-        ...Object.fromEntries(wanted.map((field) => [field, fields[field] ?? ""])),
-      }),
-    onSuccess: async (saved) => {
-      onChange(saved.name);
-      setOpen(false);
-      setFields({});
-      await client.invalidateQueries({ queryKey: ["credentials"] });
-    },
-  });
+  const [notices, setNotices] = useState<string[]>([]);
   return (
     <Labelled label={label} error={open ? undefined : error}>
       {() => (
@@ -154,45 +154,111 @@ export function OutletCredential({
               <Button onClick={() => setOpen(true)}>{value ? "Replace it" : "Enter a new one"}</Button>
             )}
           </div>
-          {save.data?.notices.map((notice) => (
-            <p key={notice} className="rounded bg-wait-wash px-2 py-1 text-[12px] text-wait">
-              {notice}
-            </p>
-          ))}
+          <Notices all={notices} />
           {open && (
-            <div className="space-y-2 rounded border border-rule p-2">
-              <Choice
-                label="form"
-                value={form}
-                options={forms.map((one) => one.form)}
-                onChange={(next) => setForm(next || "")}
-              />
-              {wanted.map((field) => (
-                <Field
-                  key={field}
-                  label={schema?.properties[field]?.title ?? field}
-                  type={schema?.properties[field]?.writeOnly ? "password" : "text"}
-                  autoComplete="off"
-                  value={fields[field] ?? ""}
-                  onChange={(event) => setFields({ ...fields, [field]: event.target.value })}
-                />
-              ))}
-              {save.isError && <p className="text-[12px] text-bad">{save.error.message}</p>}
-              <div className="flex gap-2">
-                <Button
-                  look="main"
-                  disabled={target === "" || save.isPending || wanted.some((field) => !fields[field])}
-                  onClick={() => save.mutate()}
-                >
-                  Save as {target || "…"}
-                </Button>
-                <Button onClick={() => setOpen(false)}>Cancel</Button>
-              </div>
-              <p className="text-[12px] text-ink-faint">Stored encrypted; never shown again.</p>
-            </div>
+            <CredentialEntry
+              forms={forms}
+              target={value ? String(value) : name}
+              found={found}
+              onSaved={(saved) => {
+                onChange(saved.name);
+                setNotices(saved.notices);
+                setOpen(false);
+              }}
+              onCancel={() => setOpen(false)}
+            />
           )}
         </div>
       )}
     </Labelled>
+  );
+}
+
+function Notices({ all }: { all: string[] }) {
+  return all.map((notice) => (
+    <p key={notice} className="rounded bg-wait-wash px-2 py-1 text-[12px] text-wait">
+      {notice}
+    </p>
+  ));
+}
+
+/** The fields of a credential, in one of several forms. What was saved is never shown again. */
+function CredentialEntry({
+  forms,
+  target,
+  found,
+  onSaved,
+  onCancel,
+}: {
+  forms: CredentialForm[];
+  /** The name it is saved under. */
+  target: string;
+  found?: Proposal["credential"];
+  onSaved: (saved: { name: string; notices: string[] }) => void;
+  onCancel: () => void;
+}) {
+  const client = useQueryClient();
+  const [chosen, setForm] = useState(found?.form ?? "");
+  const form = chosen || forms[0]?.form || "";
+  const [fields, setFields] = useState<Record<string, string>>(found?.fields ?? {});
+  const schema = forms.find((one) => one.form === form)?.schema;
+  const asked = Object.entries(schema?.properties ?? {});
+  const save = useMutation({
+    mutationFn: () =>
+      api.saveCredential(target, {
+        form,
+        ...Object.fromEntries(asked.map(([field]) => [field, fields[field] ?? ""])),
+      }),
+    onSuccess: async (saved) => {
+      setFields({});
+      await client.invalidateQueries({ queryKey: ["credentials"] });
+      onSaved(saved);
+    },
+  });
+  return (
+    <div className="space-y-2 rounded border border-rule p-2">
+      <Choice
+        label="form"
+        value={form}
+        options={forms.map((one) => one.form)}
+        onChange={(next) => setForm(next || "")}
+      />
+      {asked.map(([field, about]) =>
+        about.contentMediaType ? (
+          <TextField
+            key={field}
+            label={about.title}
+            rows={5}
+            value={fields[field] ?? ""}
+            onChange={(event) => setFields({ ...fields, [field]: event.target.value })}
+          />
+        ) : (
+          <Field
+            key={field}
+            label={about.title}
+            type={about.writeOnly ? "password" : "text"}
+            autoComplete="off"
+            value={fields[field] ?? ""}
+            onChange={(event) => setFields({ ...fields, [field]: event.target.value })}
+          />
+        ),
+      )}
+      {save.isError && (
+        <p role="alert" className="text-[12px] text-bad">
+          {save.error.message}
+        </p>
+      )}
+      <div className="flex gap-2">
+        <Button
+          look="main"
+          disabled={target === "" || save.isPending || schema?.required.some((field) => !fields[field])}
+          onClick={() => save.mutate()}
+        >
+          Save as {target || "…"}
+        </Button>
+        <Button onClick={onCancel}>Cancel</Button>
+      </div>
+      <p className="text-[12px] text-ink-faint">Stored encrypted; never shown again.</p>
+    </div>
   );
 }

@@ -1,4 +1,4 @@
-import type { Fields, Part, Proposal, Thing } from "../api";
+import { api, type Fields, type Part, type Proposal, type Thing } from "../api";
 import { picked, refined } from "../forms/form-schema";
 import { Check } from "./check";
 import { InletCredential, OutletCredential } from "./credential-field";
@@ -24,11 +24,41 @@ export function PartForm({
       {(settings) => (
         <>
           <KindFields thing={thing} settings={settings} found={found} />
-          {settings.applicable && <Check of={thing} name={settings.called} fields={settings.content} />}
+          {settings.applicable && (
+            <Check
+              of={thing}
+              name={settings.called}
+              fields={settings.content}
+              onAccept={(its) =>
+                settings.change((now) => {
+                  const field = settingsOf(thing);
+                  return { ...now, [field]: { ...(now[field] as Fields | undefined), ...its } };
+                })
+              }
+            />
+          )}
         </>
       )}
     </SettingsForm>
   );
+}
+
+/** Where the settings of its kind stand in a part. */
+const settingsOf = (thing: "inlets" | "outlets") => (thing === "inlets" ? "at" : "to");
+
+/** Takes settings that a check proposed over into the active inlet or outlet. */
+export async function acceptSettings(thing: "inlets" | "outlets", name: string, settings: Fields) {
+  const part = await api.part(thing, name);
+  const field = settingsOf(thing);
+  const content = {
+    ...(part.content ?? {}),
+    [field]: { ...(part.content?.[field] as Fields | undefined), ...settings },
+  };
+  return api.adoptPart(thing, name, {
+    content,
+    basedOn: part.mark,
+    note: `${Object.keys(settings).join(", ")}, as the check proposed`,
+  });
 }
 
 function KindFields({
@@ -41,7 +71,7 @@ function KindFields({
   found?: Proposal["credential"];
 }) {
   const { called, content, change, errors, definitions } = settings;
-  const field = thing === "inlets" ? "at" : "to";
+  const field = settingsOf(thing);
   const { allOf, ...every } = settings.schema;
   const common = refined(every, allOf?.find((one) => one.if.properties.kind.const === content.kind)?.then);
   const own = common.properties?.[field];

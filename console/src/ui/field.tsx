@@ -1,4 +1,4 @@
-import type { InputHTMLAttributes, ReactNode } from "react";
+import type { InputHTMLAttributes, ReactNode, TextareaHTMLAttributes } from "react";
 import { useId } from "react";
 
 const look =
@@ -62,6 +62,30 @@ export function Field({ label, hint, error, mono, className = "", ...rest }: Pro
           aria-invalid={error ? true : undefined}
           spellCheck={false}
           className={`${look} ${error ? "border-bad" : "border-rule"} ${mono ? "font-mono text-[12px]" : ""} ${className}`}
+          {...rest}
+        />
+      )}
+    </Labelled>
+  );
+}
+
+/** Text of several lines. */
+export function TextField({
+  label,
+  hint,
+  error,
+  className = "",
+  ...rest
+}: TextareaHTMLAttributes<HTMLTextAreaElement> & { label: string; hint?: ReactNode; error?: string }) {
+  return (
+    <Labelled label={label} hint={hint} error={error}>
+      {(id, described) => (
+        <textarea
+          id={id}
+          aria-describedby={described}
+          aria-invalid={error ? true : undefined}
+          spellCheck={false}
+          className={`w-full rounded border bg-sheet px-2.5 py-1 font-mono text-[12px] ${error ? "border-bad" : "border-rule"} ${className}`}
           {...rest}
         />
       )}

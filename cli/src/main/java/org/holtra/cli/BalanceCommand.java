@@ -59,6 +59,7 @@ final class BalanceCommand implements Callable<Integer> {
                 + intake.path("unclaimed").asLong() + " unclaimed + "
                 + intake.path("duplicates").asLong() + " duplicates"
                 + term(intake, "deferred", " + ", " waiting to be read")
+                + term(intake, "ignored", " + ", " ignored")
                 + term(intake, "whole", " + ", " taken apart")
                 + term(intake, "spooled", " + ", " spooled")
                 + term(intake, "unacknowledged", " − ", " kept before their senders were answered")

@@ -27,7 +27,23 @@ final class Checks {
                                         : ". " + step.path("mend").asString()));
             }
             table.print(output, "There is nothing to look at.");
+            for (JsonNode step : steps) {
+                offer(step.path("offer"), output);
+            }
         }
         return failed ? Holtra.NOT_WELL : 0;
+    }
+
+    /** What a check proposes to set, and what to look at before. */
+    private static void offer(JsonNode offer, Output output) {
+        if (!offer.isObject()) {
+            return;
+        }
+        output.line(offer.path("act").asString() + "? Look first:");
+        offer.path("shows").forEach(line -> output.line("  " + line.asString()));
+        offer.path("settings").properties().forEach(setting -> {
+            output.line("Then set " + setting.getKey() + ":");
+            setting.getValue().asString().lines().forEach(line -> output.line("  " + line));
+        });
     }
 }

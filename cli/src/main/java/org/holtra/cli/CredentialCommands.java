@@ -3,6 +3,8 @@ package org.holtra.cli;
 import java.io.Console;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -50,12 +52,18 @@ final class CredentialCommands {
             @Option(
                             names = "--field",
                             paramLabel = "NAME=VALUE",
-                            description = "A field of the form that is no secret, such as user=ada. More than once.")
+                            description =
+                                    "A field of the form that is no secret, such as user=ada; with @ before it, the name of a file"
+                                            + " that holds it. More than once.")
                     Map<String, String> plain,
             @Mixin Connection connection,
             @Mixin Output output)
             throws IOException {
-        Map<String, String> fields = new LinkedHashMap<>(plain == null ? Map.of() : plain);
+        Map<String, String> fields = new LinkedHashMap<>();
+        for (Map.Entry<String, String> field : (plain == null ? Map.<String, String>of() : plain).entrySet()) {
+            String value = field.getValue();
+            fields.put(field.getKey(), value.startsWith("@") ? Files.readString(Path.of(value.substring(1))) : value);
+        }
         fields.put("form", form);
         for (String field : secretFields(connection.api().get(FORMS), form)) {
             fields.put(field, secret(field));

@@ -51,7 +51,10 @@ final class SendCommand implements Callable<Integer> {
         if (times == 1) {
             JsonNode taken = api.post(path, type, body);
             if (!output.asJson(taken)) {
-                output.line(taken.path("id").asString());
+                output.line(
+                        taken.path("ignored").asBoolean()
+                                ? "Counted and not kept: the inlet ignores it."
+                                : taken.path("id").asString());
             }
             return 0;
         }

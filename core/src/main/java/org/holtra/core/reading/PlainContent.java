@@ -35,9 +35,8 @@ final class PlainContent {
         }
         String point = name(value.point(), scope, "the point of the value");
         PointSpec known = model == null ? null : model.points().get(point);
-        return Map.of(
-                known == null ? point + "_" + field : known.fields().getOrDefault(field, point + "_" + field),
-                bare.get());
+        String inData = known == null ? point + "_" + field : known.fields().getOrDefault(field, point + "_" + field);
+        return Fields.nested(Map.of(inData, bare.get()));
     }
 
     /** Text that is a number is that number. */

@@ -40,6 +40,19 @@ public final class Reader {
         return holds(inlet.identity().simulated(), new Scope(Map.of(), Meta.of(arrival), Map.of()));
     }
 
+    /** Whether its inlet only counts it. Content that cannot be read is never ignored. */
+    public static boolean ignores(Arrival arrival, Inlet inlet) {
+        Condition ignore = inlet.contents().ignore();
+        if (ignore == null) {
+            return false;
+        }
+        try {
+            return ignore.holds(new Scope(content(arrival, inlet), Meta.of(arrival), Map.of()));
+        } catch (UnreadableContent e) {
+            return false;
+        }
+    }
+
     /** @throws UnreadableContent saying what could not be read, where, and what was expected */
     public Opened open(Arrival arrival, Inlet inlet) throws UnreadableContent {
         Scope scope = new Scope(content(arrival, inlet), Meta.of(arrival), Map.of());
@@ -85,18 +98,26 @@ public final class Reader {
                 data = decoded.data();
                 note = decoded.warnings().isEmpty() ? null : String.join("; ", decoded.warnings());
             }
+            if (known.model() != null) {
+                ChannelFields.Made made = ChannelFields.of(data, known.model().channels());
+                data = made.data();
+                note = joined(note, made.notes().isEmpty() ? null : String.join("; ", made.notes()));
+            }
             Timekeeper.Measured measured = Timekeeper.measured(opened, known);
             if (measured.clock() != null) {
                 meta.put(Meta.CLOCK, measured.clock());
             }
-            String notes =
-                    note == null ? measured.note() : measured.note() == null ? note : note + "; " + measured.note();
-            return new Reading.Read(new Message(opened.arrival(), opened.origin(), measured.at(), data, meta, notes));
+            return new Reading.Read(new Message(
+                    opened.arrival(), opened.origin(), measured.at(), data, meta, joined(note, measured.note())));
         } catch (CodecUnavailable e) {
             return new Reading.Deferred(opened.arrival(), e.getMessage(), opened.origin(), e.stopped());
         } catch (UnreadableContent e) {
             return new Reading.Unreadable(opened.arrival(), e.getMessage(), opened.origin());
         }
+    }
+
+    private static String joined(String note, String more) {
+        return note == null ? more : more == null ? note : note + "; " + more;
     }
 
     /** Null if there is no payload to decode, or nothing to decode it with. */

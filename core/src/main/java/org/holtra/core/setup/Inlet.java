@@ -33,9 +33,15 @@ public record Inlet(
      * @param meta what messages tell of their transport, by name
      * @param parts gives the list of the messages that come in one arrival; null if each arrival is one message
      * @param value names a bare number or text; null if none comes
+     * @param ignore tells messages that are counted and not kept; null for none
      */
     public record Contents(
-            Format format, Payload payload, Map<String, Expression> meta, Expression parts, PlainValue value) {}
+            Format format,
+            Payload payload,
+            Map<String, Expression> meta,
+            Expression parts,
+            PlainValue value,
+            Condition ignore) {}
 
     /**
      * What a bare number or text is.

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import org.holtra.core.message.Arrival;
@@ -29,7 +30,8 @@ class PlainContentTest {
             Map.of("d10", new PointSpec(Map.of("moisture", "moisture10"), Map.of())),
             Map.of(),
             Map.of(),
-            null);
+            null,
+            List.of());
 
     private final Reader reader = new Reader((codec, bytes, port, received) -> {
         throw new AssertionError("there is no codec");

@@ -88,23 +88,32 @@ class CredentialController {
 
     private static FormView view(CredentialForm form) {
         Map<String, Object> properties = new LinkedHashMap<>();
-        form.fields()
-                .forEach(field -> properties.put(
-                        field.name(),
-                        field.secret()
-                                ? Map.of("title", field.title(), "type", "string", "writeOnly", true)
-                                : Map.of("title", field.title(), "type", "string")));
+        form.fields().forEach(field -> properties.put(field.name(), view(field)));
         Map<String, Object> schema = new LinkedHashMap<>();
         schema.put("title", form.word());
         schema.put("description", form.about());
         schema.put("type", "object");
         schema.put(
                 "required",
-                form.fields().stream().map(CredentialForm.Field::name).toList());
+                form.fields().stream()
+                        .filter(field -> field.shape() != CredentialForm.Shape.OPTIONAL_LINE)
+                        .map(CredentialForm.Field::name)
+                        .toList());
         schema.put("properties", properties);
         schema.put("additionalProperties", false);
         return new FormView(
                 form.word(), form.about(), schema, form.generated(RANDOM).isPresent());
+    }
+
+    private static Map<String, Object> view(CredentialForm.Field field) {
+        Map<String, Object> view = new LinkedHashMap<>(Map.of("title", field.title(), "type", "string"));
+        if (field.secret()) {
+            view.put("writeOnly", true);
+        }
+        if (field.shape() == CredentialForm.Shape.PEM) {
+            view.put("contentMediaType", "application/x-pem-file");
+        }
+        return view;
     }
 
     /**

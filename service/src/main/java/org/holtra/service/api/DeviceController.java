@@ -16,6 +16,7 @@ import org.holtra.service.devices.DeviceSearch;
 import org.holtra.service.devices.DeviceTable;
 import org.holtra.service.intake.Learning;
 import org.holtra.service.intake.Rereading;
+import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
@@ -112,7 +113,7 @@ class DeviceController {
     /** Says what is known of a device, as a new revision; a device that has not been heard yet is entered. */
     @PutMapping("/one")
     DeviceView change(@RequestParam String key, @RequestBody Device.Knowledge known, Principal principal) {
-        return views.of(devices.change(checked(key), checked(known), principal.getName()), true);
+        return views.of(devices.change(checked(key), checked(key, known), principal.getName()), true);
     }
 
     /** Takes it out of the registry. Its messages stay, and it comes back when it is heard where unknown devices are admitted. */
@@ -137,8 +138,7 @@ class DeviceController {
     List<Served> lanes(@RequestParam String key) {
         Device device = known(key);
         Setup setup = views.setups().current();
-        Scope scope = new Scope(
-                Map.of(), Map.of(), device.scope(setup.model(device.model()).orElse(null)));
+        Scope scope = new Scope(Map.of(), Map.of(), device.scope(Readings.model(device, setup)));
         return setup.lanes().values().stream()
                 .map(lane -> new Served(
                         lane.name(),
@@ -160,7 +160,7 @@ class DeviceController {
     /** Enters a device whose messages were kept unclaimed, and reads those of the last thirty days again. */
     @PostMapping("/claim")
     Rereading.Progress claim(@RequestParam String key, @RequestBody Device.Knowledge known, Principal principal) {
-        devices.change(checked(key), checked(known), principal.getName());
+        devices.change(checked(key), checked(key, known), principal.getName());
         return rereading.start(Rereading.unreadOf(key, CLAIMED_BACK, clock.instant()), principal.getName());
     }
 
@@ -208,7 +208,10 @@ class DeviceController {
         return key;
     }
 
-    private static Device.Knowledge checked(Device.Knowledge known) {
+    /** Where nothing is said of its channels, they stay. */
+    private Device.Knowledge checked(String key, Device.Knowledge said) {
+        Device.Knowledge known =
+                said.after(devices.find(key).map(Device::knowledge).orElse(null));
         DeviceTable.check(known).ifPresent(misfit -> {
             throw Problem.badRequest(misfit.column(), misfit.what() + ".");
         });

@@ -3,9 +3,11 @@ package org.holtra.service.api;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.setup.Channel;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLife;
 
@@ -16,6 +18,7 @@ import org.holtra.service.devices.DeviceLife;
  * @param missing how many of its messages never reached us, by its own numbers
  * @param restarts how often its own numbers began anew
  * @param values last known, by field; null in a list of devices
+ * @param channels of its own, in place of its model's
  * @param shows battery, firmware, link, latitude, longitude, where its model says which fields they are
  * @param gateway what its last message told of the gateway, whose position is not the device's
  * @param silentAfterSeconds how long it may be unheard; null if that is not known yet
@@ -28,6 +31,7 @@ record DeviceView(
         String zone,
         Instant installed,
         String silentAfter,
+        List<Channel> channels,
         int revision,
         boolean simulated,
         String state,
@@ -51,6 +55,7 @@ record DeviceView(
                 known.zone(),
                 known.installed(),
                 known.silentAfter(),
+                known.channels(),
                 device.revision(),
                 device.simulated(),
                 device.state(life),

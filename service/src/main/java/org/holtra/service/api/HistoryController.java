@@ -8,6 +8,7 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
@@ -79,7 +80,7 @@ class HistoryController {
             }
         }
         points.sort(Comparator.comparing(Point::at));
-        String unit = setup.model(device.model())
+        String unit = Optional.ofNullable(Readings.model(device, setup))
                 .map(model -> model.units().get(field))
                 .orElse(null);
         return new Series(field, unit, points, found.size() == MOST_POINTS);

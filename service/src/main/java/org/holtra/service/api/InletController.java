@@ -51,6 +51,7 @@ class InletController {
      * @param exampleCommand sends a first message; {@code ORIGIN} stands for the service's address. Null if there is none
      * @param connection how it stands on the node that answers; null for the inlet of Holtra's own messages
      * @param lastHour how many messages it acknowledged in the last hour
+     * @param ignored how many of those it only counted
      */
     record InletView(
             String name,
@@ -59,6 +60,7 @@ class InletController {
             String address,
             String credential,
             long lastHour,
+            long ignored,
             List<String> lanes,
             boolean own,
             boolean addressIsPath,
@@ -66,7 +68,8 @@ class InletController {
             String exampleCommand,
             Connection.Status connection) {}
 
-    record Taken(String id) {}
+    /** @param ignored whether it was counted only, as the inlet asks for */
+    record Taken(String id, boolean ignored) {}
 
     private final Setups setups;
     private final Sources sources;
@@ -96,9 +99,9 @@ class InletController {
     @GetMapping
     List<InletView> list() {
         Instant now = clock.instant();
-        Map<String, Long> byName = counts.between(now.minus(Duration.ofHours(1)), now).stream()
-                .filter(row -> row.what().equals(Tally.What.ACKNOWLEDGED.name()))
-                .collect(Collectors.groupingBy(TallyRow::name, Collectors.summingLong(TallyRow::count)));
+        List<TallyRow> rows = counts.between(now.minus(Duration.ofHours(1)), now);
+        Map<String, Long> byName = sums(rows, Tally.What.ACKNOWLEDGED);
+        Map<String, Long> ignored = sums(rows, Tally.What.IGNORED);
         Stream<Inlet> own = setups.current().inlet(Setup.OWN_INLET).stream();
         return Stream.concat(setups.current().inlets().values().stream(), own)
                 .map(inlet -> new InletView(
@@ -108,6 +111,7 @@ class InletController {
                         sources.address(inlet),
                         (String) inlet.at().get("credential"),
                         byName.getOrDefault(inlet.name(), 0L),
+                        ignored.getOrDefault(inlet.name(), 0L),
                         setups.current().lanesOf(inlet.name()).stream()
                                 .map(lane -> lane.name())
                                 .toList(),
@@ -117,6 +121,12 @@ class InletController {
                         sources.exampleCommand(inlet).orElse(null),
                         connections.status(Thing.inlet(inlet.name())).orElse(null)))
                 .toList();
+    }
+
+    private static Map<String, Long> sums(List<TallyRow> rows, Tally.What what) {
+        return rows.stream()
+                .filter(row -> row.what().equals(what.name()))
+                .collect(Collectors.groupingBy(TallyRow::name, Collectors.summingLong(TallyRow::count)));
     }
 
     /** What happened to an inlet, the newest first. */
@@ -159,9 +169,9 @@ class InletController {
                         .with("sentBy", request.getUserPrincipal().getName()),
                 request.getContentType(),
                 body);
-        return intake.take(arrival, inlet).thenApply(id -> {
-            intake.acknowledged(id, name);
-            return new Taken(id.toString());
+        return intake.take(arrival, inlet).thenApply(receipt -> {
+            intake.acknowledged(receipt, name);
+            return new Taken(receipt.id().toString(), receipt.ignored());
         });
     }
 }

@@ -22,17 +22,20 @@ import org.holtra.service.settings.PrivateFolder;
  * into memory: to note something costs no call of the system, and what was noted outlives the process, however that ends.
  * What the disk has not got yet when the machine itself goes down is lost; it is told to write once a second.
  *
- * <p>Each record is the length of the inlet's name (1 byte, never 0), the name in UTF-8, and the message's id (16 bytes).
+ * <p>Each record is the length of the inlet's name (1 byte, 1 to 127; its highest bit tells that the message was ignored), the
+ * name in UTF-8, and the message's id (16 bytes).
  * Positions count on through all files and all processes that wrote here.
  */
 final class AcknowledgementLog implements AutoCloseable {
 
     /** @param next the position of what follows */
-    record Entry(String inlet, MessageId id, long next) {}
+    record Entry(String inlet, MessageId id, boolean ignored, long next) {}
 
     private static final int SEGMENT = 4 << 20;
     private static final int ID = 16;
-    private static final int LONGEST = 1 + 255 + ID;
+    private static final int LONGEST_NAME = 127;
+    private static final int IGNORED = 0x80;
+    private static final int LONGEST = 1 + LONGEST_NAME + ID;
     private static final String SUFFIX = ".acks";
     private static final String NAME = "acknowledgements";
 
@@ -96,10 +99,11 @@ final class AcknowledgementLog implements AutoCloseable {
         return name;
     }
 
-    synchronized void add(String inlet, MessageId id) {
+    synchronized void add(String inlet, MessageId id, boolean ignored) {
         byte[] words = inlet.getBytes(StandardCharsets.UTF_8);
-        if (words.length == 0 || words.length > 255) {
-            throw new IllegalArgumentException("an inlet's name has 1 to 255 bytes, this one has " + words.length);
+        if (words.length == 0 || words.length > LONGEST_NAME) {
+            throw new IllegalArgumentException(
+                    "an inlet's name has 1 to " + LONGEST_NAME + " bytes, this one has " + words.length);
         }
         if (at + LONGEST >= SEGMENT) {
             try {
@@ -113,7 +117,7 @@ final class AcknowledgementLog implements AutoCloseable {
         segment.putLong(at + 1 + words.length, id.value().getMostSignificantBits());
         segment.putLong(at + 9 + words.length, id.value().getLeastSignificantBits());
         // The length comes last: a record that is not whole when the process ends is none.
-        segment.put(at, (byte) words.length);
+        segment.put(at, (byte) (ignored ? words.length | IGNORED : words.length));
         at += 1 + words.length + ID;
         unforced = true;
     }
@@ -125,13 +129,17 @@ final class AcknowledgementLog implements AutoCloseable {
         int offset = number == position / SEGMENT ? (int) (position % SEGMENT) : 0;
         for (ByteBuffer segment : segments.tailMap(number, true).values()) {
             while (entries.size() < most && offset + LONGEST <= SEGMENT && segment.get(offset) != 0) {
-                int length = segment.get(offset) & 0xff;
+                int first = segment.get(offset) & 0xff;
+                int length = first & ~IGNORED;
                 byte[] words = new byte[length];
                 segment.get(offset + 1, words);
                 UUID id = new UUID(segment.getLong(offset + 1 + length), segment.getLong(offset + 9 + length));
                 offset += 1 + length + ID;
                 entries.add(new Entry(
-                        new String(words, StandardCharsets.UTF_8), new MessageId(id), number * SEGMENT + offset));
+                        new String(words, StandardCharsets.UTF_8),
+                        new MessageId(id),
+                        first != length,
+                        number * SEGMENT + offset));
             }
             if (entries.size() >= most) {
                 break;

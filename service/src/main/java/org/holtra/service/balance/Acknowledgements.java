@@ -8,6 +8,7 @@ import java.time.Instant;
 import java.time.InstantSource;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -71,9 +72,13 @@ public class Acknowledgements implements AutoCloseable {
     @Component
     record Place(HoltraSettings settings, InstantSource clock) {}
 
-    /** The sender is told that this message is kept. */
-    public void add(MessageId id, String inlet) {
-        noted.add(inlet, id);
+    /**
+     * The sender is told that this message is taken.
+     *
+     * @param ignored whether it is counted and not kept
+     */
+    public void add(MessageId id, String inlet, boolean ignored) {
+        noted.add(inlet, id, ignored);
     }
 
     /** Brings what was noted into the database. */
@@ -117,8 +122,10 @@ public class Acknowledgements implements AutoCloseable {
 
     private static Map<Instant, List<MessageId>> byMinute(List<AcknowledgementLog.Entry> part) {
         Map<Instant, List<MessageId>> byMinute = new TreeMap<>();
-        part.forEach(entry -> byMinute.computeIfAbsent(minute(entry.id()), minute -> new ArrayList<>())
-                .add(entry.id()));
+        part.stream()
+                .filter(entry -> !entry.ignored())
+                .forEach(entry -> byMinute.computeIfAbsent(minute(entry.id()), minute -> new ArrayList<>())
+                        .add(entry.id()));
         return byMinute;
     }
 
@@ -127,13 +134,18 @@ public class Acknowledgements implements AutoCloseable {
     }
 
     private void count(List<AcknowledgementLog.Entry> part) {
-        record Key(Instant minute, String inlet) {}
-        Map<Key, Long> counts = new java.util.HashMap<>();
-        part.forEach(entry -> counts.merge(new Key(minute(entry.id()), entry.inlet()), 1L, Long::sum));
+        record Key(Instant minute, Tally.What what, String inlet) {}
+        Map<Key, Long> counts = new HashMap<>();
+        part.forEach(entry -> {
+            counts.merge(new Key(minute(entry.id()), Tally.What.ACKNOWLEDGED, entry.inlet()), 1L, Long::sum);
+            if (entry.ignored()) {
+                counts.merge(new Key(minute(entry.id()), Tally.What.IGNORED, entry.inlet()), 1L, Long::sum);
+            }
+        });
         List<Key> keys = List.copyOf(counts.keySet());
         tallies.add(
                 column(keys, Key::minute, Instant[]::new),
-                column(keys, key -> Tally.What.ACKNOWLEDGED.name(), String[]::new),
+                column(keys, key -> key.what().name(), String[]::new),
                 column(keys, Key::inlet, String[]::new),
                 column(keys, counts::get, Long[]::new));
     }

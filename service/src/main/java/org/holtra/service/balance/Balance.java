@@ -20,6 +20,7 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
      * @param unclaimed kept, of devices nobody knows where no unknown devices are admitted
      * @param deferred kept, and waiting to be read: their codec could not be run yet
      * @param duplicates kept, duplicates of messages that came before
+     * @param ignored counted only, as their inlets ask for
      * @param spooled kept on a node's disk, until the database takes them
      * @param whole arrivals that were taken apart
      * @param parts the messages that were taken out of them, as each arrival says how many; they count among those above
@@ -35,6 +36,7 @@ public record Balance(Instant from, Instant to, Intake intake, List<Lane> lanes,
             long unclaimed,
             long deferred,
             long duplicates,
+            long ignored,
             long spooled,
             long whole,
             long parts,

@@ -51,7 +51,8 @@ public class BalanceSheet {
         Instant start = first != null && asked.isBefore(first) ? first : asked;
         Instant whole = to.truncatedTo(ChronoUnit.MINUTES);
         Instant end = whole.equals(to) ? whole : whole.plus(1, ChronoUnit.MINUTES);
-        long acknowledged = mapper.acknowledged(start, end);
+        long acknowledged = mapper.counted(Tally.What.ACKNOWLEDGED.name(), start, end);
+        long ignored = mapper.counted(Tally.What.IGNORED.name(), start, end);
         Kept kept = mapper.kept(start, end);
         long spooled = mapper.spooled(start, end);
         long difference = acknowledged
@@ -62,6 +63,7 @@ public class BalanceSheet {
                 - kept.unclaimed()
                 - kept.deferred()
                 - kept.duplicates()
+                - ignored
                 - spooled;
         Balance.Intake intake = new Balance.Intake(
                 acknowledged,
@@ -70,6 +72,7 @@ public class BalanceSheet {
                 kept.unclaimed(),
                 kept.deferred(),
                 kept.duplicates(),
+                ignored,
                 spooled,
                 kept.whole(),
                 kept.parts(),
@@ -108,9 +111,9 @@ public class BalanceSheet {
 
         @Select("""
                 select coalesce(sum(count), 0) from tally
-                where what = 'ACKNOWLEDGED' and minute >= #{from} and minute < #{to}
+                where what = #{what} and minute >= #{from} and minute < #{to}
                 """)
-        long acknowledged(@Param("from") Instant from, @Param("to") Instant to);
+        long counted(@Param("what") String what, @Param("from") Instant from, @Param("to") Instant to);
 
         /** A state that a newer version writes counts as deferred: the message is there, and waits for that version. */
         @Select("""

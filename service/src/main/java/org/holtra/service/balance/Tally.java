@@ -21,6 +21,8 @@ public class Tally {
 
     public enum What {
         ACKNOWLEDGED,
+        /** Of those, the messages that were counted only, as their inlet asks for. */
+        IGNORED,
         TAKEN,
         DELIVERED,
         DEAD,

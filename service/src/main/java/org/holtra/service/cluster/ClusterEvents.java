@@ -38,6 +38,7 @@ public class ClusterEvents implements AutoCloseable {
     private final DataSource source;
     private final ApplicationEventPublisher events;
     private volatile boolean closing;
+    private volatile Connection listening;
     private Thread thread;
 
     ClusterEvents(ClusterEventMapper mapper, Node node, DataSource source, ApplicationEventPublisher events) {
@@ -71,6 +72,7 @@ public class ClusterEvents implements AutoCloseable {
         while (!closing) {
             try (Connection connection = source.getConnection();
                     Statement statement = connection.createStatement()) {
+                listening = connection;
                 statement.execute("listen " + CHANNEL);
                 if (missed) {
                     for (ClusterEvent.Topic topic : ClusterEvent.Topic.values()) {
@@ -80,6 +82,9 @@ public class ClusterEvents implements AutoCloseable {
                 }
                 receive(connection.unwrap(PGConnection.class));
             } catch (SQLException e) {
+                if (closing) {
+                    return;
+                }
                 log.info("Cannot receive the events of other nodes; trying again: {}", e.getMessage());
                 missed = true;
                 pause();
@@ -125,10 +130,23 @@ public class ClusterEvents implements AutoCloseable {
     public void close() {
         closing = true;
         if (thread != null) {
+            stopListening();
             try {
                 thread.join(2L * LISTEN_MILLIS + PAUSE_MILLIS);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
+            }
+        }
+    }
+
+    /** Ends the wait for the next event. */
+    private void stopListening() {
+        Connection open = listening;
+        if (open != null) {
+            try {
+                open.abort(Runnable::run);
+            } catch (SQLException e) {
+                log.debug("The wait for events ends by itself", e);
             }
         }
     }

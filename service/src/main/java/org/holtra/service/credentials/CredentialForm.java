@@ -10,8 +10,25 @@ import java.util.stream.Collectors;
 /** What a credential consists of, such as a user and a password. A kind brings the forms that its protocol knows. */
 public interface CredentialForm {
 
-    /** @param secret whether it must never be shown */
-    record Field(String name, String title, boolean secret) {}
+    /**
+     * @param secret whether it must never be shown
+     * @param shape of its text
+     */
+    record Field(String name, String title, boolean secret, Shape shape) {
+
+        public Field(String name, String title, boolean secret) {
+            this(name, title, secret, Shape.LINE);
+        }
+    }
+
+    /** How a field's text looks. */
+    enum Shape {
+        LINE,
+        /** One line, or nothing. */
+        OPTIONAL_LINE,
+        /** Certificates or a key, in several lines (RFC 7468). */
+        PEM
+    }
 
     /** @param notices what was mended or looks wrong, a sentence each */
     record Checked(Credential credential, List<String> notices) {}

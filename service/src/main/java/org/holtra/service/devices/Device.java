@@ -3,8 +3,10 @@ package org.holtra.service.devices;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import org.holtra.core.reading.Known;
+import org.holtra.core.setup.Channel;
 import org.holtra.core.setup.Model;
 
 /**
@@ -22,6 +24,7 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
      * @param zone its time zone, or null
      * @param installed since when it is in place, or null
      * @param silentAfter how long it may be unheard, such as 3h; null to go by its model or its rhythm
+     * @param channels of its own, in place of its model's; empty for those of its model, null where nothing is said of them
      */
     public record Knowledge(
             String model,
@@ -29,13 +32,24 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
             Map<String, Point> points,
             String zone,
             Instant installed,
-            String silentAfter) {
+            String silentAfter,
+            List<Channel> channels) {
 
-        public static final Knowledge NOTHING = new Knowledge(null, Map.of(), Map.of(), null, null, null);
+        public static final Knowledge NOTHING = new Knowledge(null, Map.of(), Map.of(), null, null, null, List.of());
 
         public Knowledge {
             facts = facts == null ? Map.of() : facts;
             points = points == null ? Map.of() : points;
+        }
+
+        /** The same, with these channels. */
+        public Knowledge with(List<Channel> wired) {
+            return new Knowledge(model, facts, points, zone, installed, silentAfter, wired);
+        }
+
+        /** Where nothing is said of channels, those there were. */
+        public Knowledge after(Knowledge before) {
+            return channels != null ? this : with(before == null ? List.of() : before.channels);
         }
     }
 

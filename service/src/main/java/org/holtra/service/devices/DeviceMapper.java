@@ -15,7 +15,8 @@ import org.apache.ibatis.annotations.Update;
 @Mapper
 interface DeviceMapper {
 
-    String KNOWN = "model, facts::text as facts, points::text as points, zone, installed, silent_after, revision";
+    String KNOWN = "model, facts::text as facts, points::text as points, zone, installed, silent_after,"
+            + " channels::text as channels, revision";
 
     /** What people know, as two statements give it. */
     interface Known {
@@ -30,6 +31,8 @@ interface DeviceMapper {
         Instant installed();
 
         String silentAfter();
+
+        String channels();
     }
 
     record Row(
@@ -40,6 +43,7 @@ interface DeviceMapper {
             String zone,
             Instant installed,
             String silentAfter,
+            String channels,
             int revision,
             boolean barred,
             boolean simulated)
@@ -55,6 +59,7 @@ interface DeviceMapper {
             String zone,
             Instant installed,
             String silentAfter,
+            String channels,
             Instant changed,
             String changedBy)
             implements Known {}
@@ -110,24 +115,28 @@ interface DeviceMapper {
             @Param("messages") UUID[] messages);
 
     @Insert("""
-            insert into device_facts (device, revision, model, facts, points, zone, installed, silent_after, changed, changed_by)
-            select key, revision, model, facts, points, zone, installed, silent_after, #{at}, #{by}
+            insert into device_facts
+              (device, revision, model, facts, points, zone, installed, silent_after, channels, changed, changed_by)
+            select key, revision, model, facts, points, zone, installed, silent_after, channels, #{at}, #{by}
             from device where key = #{key}
             """)
     void keepRevision(@Param("key") String key, @Param("at") Instant at, @Param("by") String by);
 
     @Insert("""
-            insert into device (key, model, facts, points, zone, installed, silent_after, simulated)
-            values (#{key}, #{k.model}, #{facts}::jsonb, #{points}::jsonb, #{k.zone}, #{k.installed}, #{k.silentAfter}, false)
+            insert into device (key, model, facts, points, zone, installed, silent_after, channels, simulated)
+            values (#{key}, #{k.model}, #{facts}::jsonb, #{points}::jsonb, #{k.zone}, #{k.installed}, #{k.silentAfter},
+                    #{channels}::jsonb, false)
             on conflict (key) do update
               set model = excluded.model, facts = excluded.facts, points = excluded.points, zone = excluded.zone,
-                  installed = excluded.installed, silent_after = excluded.silent_after, revision = device.revision + 1
+                  installed = excluded.installed, silent_after = excluded.silent_after, channels = excluded.channels,
+                  revision = device.revision + 1
             """)
     void change(
             @Param("key") String key,
             @Param("k") Device.Knowledge knowledge,
             @Param("facts") String facts,
-            @Param("points") String points);
+            @Param("points") String points,
+            @Param("channels") String channels);
 
     @Update("update device set barred = #{barred} where key = #{key}")
     int bar(@Param("key") String key, @Param("barred") boolean barred);

@@ -9,6 +9,7 @@ import java.util.concurrent.locks.ReadWriteLock;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
+import org.holtra.core.setup.Channel;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.database.JournalTransaction;
@@ -24,6 +25,7 @@ public class DeviceRegistry {
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final TypeReference<Map<String, Object>> FACTS = new TypeReference<>() {};
     private static final TypeReference<Map<String, Device.Point>> POINTS = new TypeReference<>() {};
+    private static final TypeReference<List<Channel>> CHANNELS = new TypeReference<>() {};
 
     private final DeviceMapper mapper;
     private final JournalTransaction transaction;
@@ -159,7 +161,8 @@ public class DeviceRegistry {
                         key,
                         knowledge,
                         JSON.writeValueAsString(knowledge.facts()),
-                        JSON.writeValueAsString(knowledge.points()));
+                        JSON.writeValueAsString(knowledge.points()),
+                        JSON.writeValueAsString(knowledge.channels()));
                 cluster.publish(ClusterEvent.Topic.DEVICE, key);
                 return device(mapper.find(key));
             });
@@ -214,6 +217,7 @@ public class DeviceRegistry {
                 JSON.readValue(row.points(), POINTS),
                 row.zone(),
                 row.installed(),
-                row.silentAfter());
+                row.silentAfter(),
+                JSON.readValue(row.channels(), CHANNELS));
     }
 }

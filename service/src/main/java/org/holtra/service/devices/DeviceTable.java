@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.setup.compile.ChannelCheck;
 import org.holtra.core.text.DurationText;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.MappingIterator;
@@ -164,7 +165,8 @@ public final class DeviceTable {
                 points,
                 text(row, "zone", known.zone()),
                 installed(row, known.installed(), line, misfits),
-                text(row, "silentAfter", known.silentAfter()));
+                text(row, "silentAfter", known.silentAfter()),
+                known.channels());
         check(next).ifPresent(misfit -> misfits.add(new Misfit(line, misfit.column, misfit.what)));
         return misfits.size() == before ? Optional.of(new Row(line, key, next)) : Optional.empty();
     }
@@ -239,7 +241,9 @@ public final class DeviceTable {
                     "silentAfter",
                     "`" + knowledge.silentAfter() + "` is no span; write a number and s, m, h or d, such as 3h"));
         }
-        return Optional.empty();
+        return ChannelCheck.problems(knowledge.channels()).stream()
+                .findFirst()
+                .map(problem -> new Misfit(0, "channels", "channel " + (problem.number() + 1) + ": " + problem.what()));
     }
 
     private static Optional<Misfit> large(Device.Knowledge knowledge) {

@@ -144,8 +144,7 @@ public class HealthMonitor {
         Arrival arrival =
                 new Arrival(id, Setup.OWN_INLET, Transport.NONE, "application/json", JSON.writeValueAsBytes(data));
         try {
-            voice.intake.take(arrival, inlet.get()).join();
-            voice.intake.acknowledged(id, Setup.OWN_INLET);
+            voice.intake.acknowledged(voice.intake.take(arrival, inlet.get()).join(), Setup.OWN_INLET);
         } catch (JournalUnavailable | CompletionException e) {
             log.warn("An alarm could not be kept: {}", trouble.text(), e);
         }

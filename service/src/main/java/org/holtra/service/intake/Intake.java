@@ -9,6 +9,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
+import java.util.stream.IntStream;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
@@ -95,11 +96,17 @@ public class Intake {
 
     /**
      * Completed once the message is durable. Its deliveries are on their way then, or, while the database is away, it
-     * waits in the spool with nothing decided yet but its id and the time it came.
+     * waits in the spool with nothing decided yet but its id and the time it came. One that the inlet ignores is not kept.
      *
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
-    public CompletableFuture<MessageId> take(Arrival arrival, Inlet inlet) {
+    public CompletableFuture<Receipt> take(Arrival arrival, Inlet inlet) {
+        return steps.readings.ignores(arrival, inlet)
+                ? CompletableFuture.completedFuture(new Receipt(arrival.id(), true))
+                : keep(arrival, inlet).thenApply(Receipt::kept);
+    }
+
+    private CompletableFuture<MessageId> keep(Arrival arrival, Inlet inlet) {
         if (stores.spool.isActive() || stores.journal.isAway()) {
             return spool(arrival);
         }
@@ -130,9 +137,19 @@ public class Intake {
         if (stores.spool.isActive()) {
             throw new JournalUnavailable("what was spooled comes first", null);
         }
+        List<Receipt> receipts = page.stream()
+                .map(arrival -> new Receipt(arrival.id(), steps.readings.ignores(arrival, inlet)))
+                .toList();
+        List<Arrival> kept = IntStream.range(0, page.size())
+                .filter(i -> !receipts.get(i).ignored())
+                .mapToObj(page::get)
+                .toList();
+        if (kept.isEmpty()) {
+            stores.journal.move(cursor);
+        }
         Together together = new Together(stores.journal, cursor);
         try {
-            List<CompletableFuture<MessageId>> taken = page.stream()
+            List<CompletableFuture<MessageId>> taken = kept.stream()
                     .map(arrival -> journal(arrival, inlet, together))
                     .toList();
             together.commit();
@@ -140,7 +157,7 @@ public class Intake {
         } catch (CompletionException e) {
             throw new JournalUnavailable("the page could not be kept", e.getCause());
         }
-        page.forEach(arrival -> acknowledged(arrival.id(), inlet.name()));
+        receipts.forEach(receipt -> acknowledged(receipt, inlet.name()));
     }
 
     /** How what was read comes into the journal. */
@@ -226,15 +243,15 @@ public class Intake {
 
     /** What cannot be read of one part does not harm the others. */
     private CompletableFuture<MessageId> readParts(Arrival whole, Inlet inlet, Setup setup, Appending journal) {
-        List<Arrival> parts;
+        Readings.Parts parts;
         try {
             parts = steps.readings.parts(whole, inlet);
         } catch (UnreadableContent e) {
             return keepUnreadable(whole, inlet, e, setup, journal);
         }
         List<CompletableFuture<MessageId>> kept = new ArrayList<>();
-        kept.add(keep(steps.router.whole(whole, parts.size(), setup), null, journal));
-        parts.forEach(part -> kept.add(journal(part, inlet, journal)));
+        kept.add(keep(steps.router.whole(whole, parts, setup), null, journal));
+        parts.kept().forEach(part -> kept.add(journal(part, inlet, journal)));
         return CompletableFuture.allOf(kept.toArray(CompletableFuture[]::new)).thenApply(all -> whole.id());
     }
 
@@ -269,9 +286,9 @@ public class Intake {
                 journal);
     }
 
-    /** The sender is told that the message is kept. Said before it is: of what was acknowledged nothing may be missing. */
-    public void acknowledged(MessageId id, String inlet) {
-        acknowledgements.add(id, inlet);
+    /** The sender is told that the message is taken. Said before it is: of what was acknowledged nothing may be missing. */
+    public void acknowledged(Receipt receipt, String inlet) {
+        acknowledgements.add(receipt.id(), inlet, receipt.ignored());
     }
 
     private CompletableFuture<MessageId> takeUnlessCopy(Opened opened, String same, Setup setup, Appending journal) {

@@ -8,7 +8,6 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.Origin;
@@ -27,6 +26,7 @@ import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.journal.entry.Remembered;
 import org.holtra.service.journal.entry.StoredMessage;
+import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -162,7 +162,7 @@ public class Rereader {
 
     /** Its parts are kept first: should this end in between, it is done again, and they are there already. */
     private Again takeApart(StoredMessage before, Inlet inlet, boolean reads, boolean dry) {
-        List<Arrival> parts;
+        Readings.Parts parts;
         try {
             parts = steps.readings().parts(before.arrival(), inlet);
         } catch (UnreadableContent e) {
@@ -170,10 +170,13 @@ public class Rereader {
             return new Again(before, true, false, List.of(), List.of());
         }
         if (reads && !dry) {
-            intake.takeParts(parts, inlet);
+            intake.takeParts(parts.kept(), inlet);
             keeping.journal.reread(
                     List.of(StoredMessage.whole(
-                            before.arrival(), parts.size(), setups.current().revision())),
+                            before.arrival(),
+                            parts.kept().size(),
+                            parts.ignored(),
+                            setups.current().revision())),
                     List.of(),
                     List.of());
         }

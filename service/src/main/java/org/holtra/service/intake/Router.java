@@ -45,8 +45,12 @@ public class Router {
     }
 
     /** An arrival that is taken apart. */
-    Picked whole(Arrival arrival, int parts, Setup setup) {
-        return new Picked(StoredMessage.whole(arrival, parts, setup.revision()), null, List.of(), List.of());
+    Picked whole(Arrival arrival, Readings.Parts parts, Setup setup) {
+        return new Picked(
+                StoredMessage.whole(arrival, parts.kept().size(), parts.ignored(), setup.revision()),
+                null,
+                List.of(),
+                List.of());
     }
 
     /** The model of a device, or null. */
@@ -185,7 +189,7 @@ public class Router {
                 : null;
         return new Device(
                 key,
-                new Device.Knowledge(model, facts, Map.of(), null, null, null),
+                new Device.Knowledge(model, facts, Map.of(), null, null, null, List.of()),
                 false,
                 1,
                 opened.origin().simulated());

@@ -61,13 +61,13 @@ public final class SourceContext {
      *
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
-    public CompletableFuture<MessageId> take(Arrival arrival) {
+    public CompletableFuture<Receipt> take(Arrival arrival) {
         return means.intake.take(arrival, inlet);
     }
 
-    /** The sender is told that the message is kept. */
-    public void acknowledged(MessageId id) {
-        means.intake.acknowledged(id, inlet.name());
+    /** The sender is told that the message is taken. */
+    public void acknowledged(Receipt receipt) {
+        means.intake.acknowledged(receipt, inlet.name());
     }
 
     /** How far the inlet has read, in its kind's own words; empty before its first page. */

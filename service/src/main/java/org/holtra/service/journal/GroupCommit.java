@@ -142,9 +142,13 @@ public final class GroupCommit<T, R> implements AutoCloseable {
     }
 
     private void commit(List<Waiting<T, R>> group) {
+        List<T> items =
+                group.stream().flatMap(waiting -> waiting.items.stream()).toList();
+        if (items.isEmpty()) {
+            return;
+        }
         try {
-            List<R> results = commit.apply(
-                    group.stream().flatMap(waiting -> waiting.items.stream()).toList());
+            List<R> results = commit.apply(items);
             int next = 0;
             for (Waiting<T, R> waiting : group) {
                 for (CompletableFuture<R> done : waiting.done) {
@@ -165,6 +169,7 @@ public final class GroupCommit<T, R> implements AutoCloseable {
     public void close() {
         closing = true;
         LockSupport.unpark(thread);
+        queue.offer(new Waiting<>(List.of(), List.of())); // wakes it if it waits for a first item
         boolean interrupted = false;
         while (thread.isAlive()) {
             try {

@@ -25,6 +25,7 @@ import org.holtra.core.reading.codec.Layout;
 import org.holtra.core.reading.codec.Script;
 import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
+import org.holtra.core.setup.Channel;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
@@ -115,14 +116,35 @@ public class Readings {
         }
     }
 
+    /** Whether its inlet only counts it; an arrival that is taken apart is asked about part by part. */
+    public boolean ignores(Arrival arrival, Inlet inlet) {
+        try {
+            return !ArrivalParts.has(arrival, inlet) && Reader.ignores(arrival, inlet);
+        } catch (RuntimeException | StackOverflowError e) {
+            log.error("Whether message {} of inlet {} is ignored could not be told", arrival.id(), arrival.inlet(), e);
+            return false;
+        }
+    }
+
+    /**
+     * The messages in an arrival.
+     *
+     * @param kept in the order of the list
+     * @param ignored how many others were in it
+     */
+    public record Parts(List<Arrival> kept, int ignored) {}
+
     /**
      * The messages in an arrival that its inlet takes apart.
      *
      * @throws UnreadableContent if there is no list in it
      */
-    public List<Arrival> parts(Arrival arrival, Inlet inlet) throws UnreadableContent {
+    public Parts parts(Arrival arrival, Inlet inlet) throws UnreadableContent {
         try {
-            return ArrivalParts.of(arrival, inlet);
+            List<Arrival> all = ArrivalParts.of(arrival, inlet);
+            List<Arrival> kept =
+                    all.stream().filter(part -> !ignores(part, inlet)).toList();
+            return new Parts(kept, all.size() - kept.size());
         } catch (RuntimeException | StackOverflowError e) {
             throw new UnreadableContent(unforeseen(arrival, e));
         }
@@ -162,7 +184,28 @@ public class Readings {
         if (inlet == null) {
             throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
         }
-        return switch (finish(open(stored.arrival(), inlet), device(stored), setup)) {
+        return message(stored, finish(open(stored.arrival(), inlet), device(stored), setup));
+    }
+
+    /**
+     * The same, with these channels in place of those that the device has.
+     *
+     * @throws UnreadableContent if this setup cannot read it
+     */
+    public Message wired(StoredMessage stored, List<Channel> channels, Setup setup) throws UnreadableContent {
+        Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
+        if (inlet == null) {
+            throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
+        }
+        Device device = device(stored);
+        Model model = device == null ? null : setup.model(device.model()).orElse(null);
+        Model wired = model == null ? Model.wired(null, channels) : model.with(channels);
+        Known known = device == null ? new Known(wired, null, null) : device.forReading(wired);
+        return message(stored, reader.finish(open(stored.arrival(), inlet), known));
+    }
+
+    private static Message message(StoredMessage stored, Reading reading) throws UnreadableContent {
+        return switch (reading) {
             case Reading.Unreadable(Arrival arrival, String reason, Origin origin) ->
                 throw new UnreadableContent(reason);
             case Reading.Deferred(Arrival arrival, String reason, Origin origin, boolean stopped) ->
@@ -264,8 +307,12 @@ public class Readings {
                 true);
     }
 
-    /** The model of a device; null if it has none, or there is no device. */
+    /** The model of a device, with channels of its own if it has any; null if it has neither, or there is no device. */
     public static Model model(Device device, Setup setup) {
-        return device == null ? null : setup.model(device.model()).orElse(null);
+        return device == null
+                ? null
+                : Model.wired(
+                        setup.model(device.model()).orElse(null),
+                        device.knowledge().channels());
     }
 }

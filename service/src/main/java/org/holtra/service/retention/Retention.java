@@ -212,15 +212,18 @@ public class Retention {
 
     private static void add(Balance balance, Map<Entry, Long> sums) {
         Balance.Intake intake = balance.intake();
-        Map<String, Long> counts = Map.of(
-                "acknowledged", intake.acknowledged(),
-                "read", intake.read(),
-                "unreadable", intake.unreadable(),
-                "unclaimed", intake.unclaimed(),
-                "deferred", intake.deferred(),
-                "duplicates", intake.duplicates(),
-                "unrouted", intake.unrouted(),
-                "missing", intake.missing());
+        Map<String, Long> counts = Map.ofEntries(
+                Map.entry("acknowledged", intake.acknowledged()),
+                Map.entry("read", intake.read()),
+                Map.entry("unreadable", intake.unreadable()),
+                Map.entry("unclaimed", intake.unclaimed()),
+                Map.entry("deferred", intake.deferred()),
+                Map.entry("duplicates", intake.duplicates()),
+                Map.entry("ignored", intake.ignored()),
+                Map.entry("whole", intake.whole()),
+                Map.entry("parts", intake.parts()),
+                Map.entry("unrouted", intake.unrouted()),
+                Map.entry("missing", intake.missing()));
         counts.forEach((what, count) -> sums.merge(new Entry(what, ""), count, Long::sum));
         for (Balance.Lane lane : balance.lanes()) {
             Map<String, Long> ofLane = Map.of(

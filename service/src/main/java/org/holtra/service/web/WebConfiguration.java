@@ -9,6 +9,7 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.apache.catalina.connector.Connector;
 import org.apache.catalina.valves.RemoteIpValve;
+import org.apache.tomcat.util.net.SSLHostConfig;
 import org.holtra.service.settings.HoltraSettings;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -64,6 +65,21 @@ class WebConfiguration {
                 server.addEngineValves(new PlainPort());
             }
         };
+    }
+
+    /** @param asked whether senders are asked for a certificate; inlets can check them by it then */
+    @Bean
+    @Profile(PlainPort.TLS)
+    WebServerFactoryCustomizer<TomcatServletWebServerFactory> clientCertificates(
+            @Value("${holtra.client-certificates}") boolean asked) {
+        return server -> server.addConnectorCustomizers(connector -> {
+            if (asked) {
+                for (SSLHostConfig host : connector.getProtocolHandler().findSslHostConfigs()) {
+                    host.setCertificateVerification("optional");
+                    host.setTrustManagerClassName(AnyClientCertificate.class.getName());
+                }
+            }
+        });
     }
 
     /** Who called a proxy, and whether by TLS: it says so in headers, and anybody else could. */

@@ -88,11 +88,12 @@ class Subjects {
         if (!ArrivalParts.has(arrival, inlet)) {
             return arrival;
         }
-        List<Arrival> parts = readings.parts(arrival, inlet);
-        if (parts.isEmpty()) {
-            throw new UnreadableContent("its list of parts is empty");
+        Readings.Parts parts = readings.parts(arrival, inlet);
+        if (parts.kept().isEmpty()) {
+            throw new UnreadableContent(
+                    parts.ignored() > 0 ? "the inlet ignores each of its parts" : "its list of parts is empty");
         }
-        return parts.getFirst();
+        return parts.kept().getFirst();
     }
 
     private Subject pasted(Pasted pasted) throws UnreadableContent {
@@ -107,6 +108,9 @@ class Subjects {
                 Transport.NONE,
                 pasted.contentType,
                 (pasted.body == null ? "" : pasted.body).getBytes(StandardCharsets.UTF_8));
+        if (readings.ignores(arrival, inlet)) {
+            throw new UnreadableContent("the inlet ignores it");
+        }
         Opened opened = readings.open(first(arrival, inlet), inlet);
         String key = opened.origin().device();
         Device device =
@@ -150,7 +154,13 @@ class Subjects {
         return new Device(
                 device.key(),
                 new Device.Knowledge(
-                        known.model(), all, known.points(), known.zone(), known.installed(), known.silentAfter()),
+                        known.model(),
+                        all,
+                        known.points(),
+                        known.zone(),
+                        known.installed(),
+                        known.silentAfter(),
+                        known.channels()),
                 device.barred(),
                 device.revision(),
                 device.simulated());

@@ -25,7 +25,7 @@ class AcknowledgementLogTest {
         List<MessageId> noted = new ArrayList<>();
         for (int i = 0; i < count; i++) {
             noted.add(ids.next());
-            log.add("inlet-" + i % 3, noted.getLast());
+            log.add("inlet-" + i % 3, noted.getLast(), i % 5 == 0);
         }
         return noted;
     }
@@ -45,6 +45,9 @@ class AcknowledgementLogTest {
         List<AcknowledgementLog.Entry> first = next.from(0, 400);
         assertThat(idsOf(first)).isEqualTo(noted.subList(0, 400));
         assertThat(first.get(4).inlet()).isEqualTo("inlet-1");
+        assertThat(first.get(4).ignored()).isFalse();
+        assertThat(first.get(5).inlet()).isEqualTo("inlet-2");
+        assertThat(first.get(5).ignored()).isTrue();
         assertThat(idsOf(next.from(first.getLast().next(), 10_000))).isEqualTo(noted.subList(400, 1_010));
     }
 

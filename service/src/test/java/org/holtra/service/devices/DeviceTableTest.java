@@ -3,6 +3,7 @@ package org.holtra.service.devices;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
+import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.BeforeEach;
@@ -18,7 +19,8 @@ class DeviceTableTest {
             Map.of("deep", new Device.Point("P-1", Map.of("centimetres", 60))),
             "Europe/Berlin",
             Instant.parse("2026-03-01T00:00:00Z"),
-            "3h");
+            "3h",
+            List.of());
 
     private final DeviceRegistry registry = TestService.shared().bean(DeviceRegistry.class);
 

@@ -159,7 +159,7 @@ class PartsOfArrivalsTest extends ServiceTest {
         Intake intake = service.bean(Intake.class);
         Arrival arrival = new Arrival(
                 intake.nextId(), "i", Transport.of("127.0.0.1", "/in/i"), "application/json", GATEWAY.getBytes());
-        intake.acknowledged(arrival.id(), "i");
+        intake.acknowledged(new Receipt(arrival.id(), false), "i");
         service.bean(Spool.class).keep(arrival).join();
 
         assertThat(bodies(3)).hasSize(3);

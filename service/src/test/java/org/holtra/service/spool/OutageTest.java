@@ -39,7 +39,7 @@ class OutageTest {
         service.client().save("o", Map.of("form", "bearer", "token", "token-token"));
         Client.good(service.client().adopt("""
                 inlets:
-                  o: {kind: http, at: {path: o, credential: o}, device: data.id, duplicates: {same: data.n}}
+                  o: {kind: http, at: {path: o, credential: o}, device: data.id, duplicates: {same: data.n}, ignore: data.n == 99}
                 outlets:
                   o: {kind: http, to: {url: "%s"}}
                 lanes:
@@ -85,6 +85,8 @@ class OutageTest {
                 ids.add(id(post(client, "known", number)));
             }
             String duplicate = id(post(client, "known", 20));
+            assertThat(post(client, "known", 99).json().path("ignored").asBoolean())
+                    .isTrue();
             String newcomer = id(post(client, "unknown", 21));
             Instant after = Instant.now();
             assertThat(service.bean(Spool.class).state().messages()).isEqualTo(22);

@@ -2,6 +2,9 @@ package org.holtra.service.support;
 
 import com.sun.net.httpserver.HttpExchange;
 import com.sun.net.httpserver.HttpServer;
+import com.sun.net.httpserver.HttpsConfigurator;
+import com.sun.net.httpserver.HttpsParameters;
+import com.sun.net.httpserver.HttpsServer;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.InetAddress;
@@ -13,6 +16,8 @@ import java.util.Map;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.Executors;
 import java.util.function.IntFunction;
+import javax.net.ssl.SSLContext;
+import javax.net.ssl.SSLParameters;
 
 /** A destination that answers as a test tells it, and remembers what came. */
 public final class Receiver implements AutoCloseable {
@@ -33,20 +38,53 @@ public final class Receiver implements AutoCloseable {
     public record Reply(int status, String body, String... headers) {}
 
     private final HttpServer server;
+    private final String scheme;
     private final List<Came> came = new CopyOnWriteArrayList<>();
     private volatile IntFunction<Reply> script;
 
     /** @param script gives the reply to the n-th request, from 1 */
     public Receiver(IntFunction<Reply> script) {
+        this(script, HttpServer::create, "http");
+    }
+
+    private interface Creating {
+        HttpServer server(InetSocketAddress address, int backlog) throws IOException;
+    }
+
+    private Receiver(IntFunction<Reply> script, Creating creating, String scheme) {
         this.script = script;
+        this.scheme = scheme;
         try {
-            server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 64);
+            server = creating.server(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 64);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
         server.setExecutor(Executors.newVirtualThreadPerTaskExecutor());
         server.createContext("/", this::handle);
         server.start();
+    }
+
+    /**
+     * One that speaks TLS and answers 200.
+     *
+     * @param wantsCertificate whether it refuses whoever shows none that it trusts
+     */
+    public static Receiver secure(SSLContext context, boolean wantsCertificate) {
+        return new Receiver(
+                n -> new Reply(200, "{}"),
+                (address, backlog) -> {
+                    HttpsServer server = HttpsServer.create(address, backlog);
+                    server.setHttpsConfigurator(new HttpsConfigurator(context) {
+                        @Override
+                        public void configure(HttpsParameters parameters) {
+                            SSLParameters tls = context.getDefaultSSLParameters();
+                            tls.setNeedClientAuth(wantsCertificate);
+                            parameters.setSSLParameters(tls);
+                        }
+                    });
+                    return server;
+                },
+                "https");
     }
 
     public static Receiver answering(int status) {
@@ -58,7 +96,7 @@ public final class Receiver implements AutoCloseable {
     }
 
     public String address() {
-        return "http://127.0.0.1:" + server.getAddress().getPort();
+        return scheme + "://127.0.0.1:" + server.getAddress().getPort();
     }
 
     public List<Came> came() {

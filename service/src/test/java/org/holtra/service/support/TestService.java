@@ -125,6 +125,9 @@ public final class TestService implements AutoCloseable {
         settings.put("spring.datasource.url", database.url());
         settings.put("spring.datasource.password", database.password());
         settings.put("spring.datasource.hikari.connection-timeout", 2_000);
+        settings.put("spring.datasource.hikari.minimum-idle", 2);
+        settings.put("holtra.urgent-connections.minimum-idle", 1);
+        settings.put("holtra.password-strength", 4);
         settings.put("holtra.outlets-reach", "local");
         settings.put("holtra.key-file", folder.resolve("holtra.key").toString());
         settings.put(

@@ -12,16 +12,16 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.security.KeyStore;
+import java.nio.file.StandardCopyOption;
 import java.security.cert.Certificate;
 import java.security.cert.X509Certificate;
 import java.time.Duration;
-import java.util.Base64;
 import java.util.Map;
 import javax.net.ssl.SSLContext;
 import javax.net.ssl.SSLHandshakeException;
-import javax.net.ssl.TrustManagerFactory;
 import org.holtra.service.support.Client;
+import org.holtra.service.support.TestCertificates;
+import org.holtra.service.support.TestCertificates.Pair;
 import org.holtra.service.support.TestDatabase;
 import org.holtra.service.support.TestService;
 import org.junit.jupiter.api.Test;
@@ -30,63 +30,26 @@ import org.junit.jupiter.api.io.TempDir;
 /** The service's own port with TLS, by certificates made here. */
 class TlsTest {
 
-    private static final char[] PASSWORD = "made-up".toCharArray();
-
     @TempDir
     private Path folder;
 
     /** Writes a new certificate and its key to where the service reads them; gives the certificate. */
-    private Certificate renew(String serial) throws Exception {
-        Path store = folder.resolve(serial + ".p12");
-        Process keytool = new ProcessBuilder(
-                        Path.of(System.getProperty("java.home"), "bin", "keytool")
-                                .toString(),
-                        "-genkeypair",
-                        "-alias",
-                        "a",
-                        "-keyalg",
-                        "EC",
-                        "-dname",
-                        "CN=holtra " + serial,
-                        "-ext",
-                        "san=ip:127.0.0.1,dns:localhost",
-                        "-storetype",
-                        "PKCS12",
-                        "-keystore",
-                        store.toString(),
-                        "-storepass",
-                        new String(PASSWORD),
-                        "-validity",
-                        "2")
-                .redirectErrorStream(true)
-                .start();
-        assertThat(keytool.waitFor())
-                .as(new String(keytool.getInputStream().readAllBytes()))
-                .isZero();
-        KeyStore keys = KeyStore.getInstance(store.toFile(), PASSWORD);
-        write("key.pem", "PRIVATE KEY", keys.getKey("a", PASSWORD).getEncoded());
-        write("certificate.pem", "CERTIFICATE", keys.getCertificate("a").getEncoded());
-        return keys.getCertificate("a");
+    private Certificate renew(String serial) throws IOException {
+        Pair made = new TestCertificates(folder).selfSigned("holtra-" + serial);
+        write("key.pem", made.keyPem());
+        write("certificate.pem", made.pem());
+        return made.certificate();
     }
 
-    private void write(String name, String what, byte[] der) throws IOException {
+    private void write(String name, String pem) throws IOException {
         Path written = folder.resolve(name + ".new");
-        Files.writeString(
-                written,
-                "-----BEGIN " + what + "-----\n"
-                        + Base64.getMimeEncoder(64, new byte[] {'\n'}).encodeToString(der) + "\n-----END " + what
-                        + "-----\n");
-        Files.move(written, folder.resolve(name), java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+        Files.writeString(written, pem);
+        Files.move(written, folder.resolve(name), StandardCopyOption.REPLACE_EXISTING);
     }
 
     private static HttpClient trusting(Certificate certificate) throws Exception {
-        KeyStore trusted = KeyStore.getInstance("PKCS12");
-        trusted.load(null, null);
-        trusted.setCertificateEntry("a", certificate);
-        TrustManagerFactory trust = TrustManagerFactory.getInstance(TrustManagerFactory.getDefaultAlgorithm());
-        trust.init(trusted);
         SSLContext context = SSLContext.getInstance("TLS");
-        context.init(null, trust.getTrustManagers(), null);
+        context.init(null, TestCertificates.trust((X509Certificate) certificate).getTrustManagers(), null);
         return HttpClient.newBuilder().sslContext(context).build();
     }
 
@@ -195,7 +158,7 @@ class TlsTest {
             Certificate second = renew("two");
 
             String name =
-                    Client.await(() -> subject(health, first, second), subject -> subject.equals("CN=holtra two"));
+                    Client.await(() -> subject(health, first, second), subject -> subject.equals("CN=holtra-two"));
             assertThat(name)
                     .isEqualTo(
                             ((X509Certificate) second).getSubjectX500Principal().getName());

@@ -36,7 +36,8 @@ public final class InletParts {
                         payload(fields.get("payload"), at + "/payload"),
                         pieces.expressions(fields.get("meta"), at + "/meta"),
                         pieces.expression(fields, "parts", at),
-                        plainValue(fields.get("value"), at + "/value")),
+                        plainValue(fields.get("value"), at + "/value"),
+                        pieces.condition(fields, "ignore", at)),
                 identity(fields, at),
                 timing(fields, at),
                 unknown(SetupDocument.block(fields.get("unknown")), at + "/unknown"));

@@ -1,15 +1,17 @@
 package org.holtra.core.setup.compile;
 
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import org.holtra.core.reading.codec.Codec;
 import org.holtra.core.reading.codec.LayoutCompiler;
 import org.holtra.core.reading.codec.Script;
+import org.holtra.core.setup.Channel;
 import org.holtra.core.setup.FieldSpec;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.PointSpec;
 import org.holtra.core.setup.document.SetupDocument;
-import org.holtra.core.unit.Units;
 
 /** Compiles models and codecs. */
 public final class ModelParts {
@@ -28,13 +30,33 @@ public final class ModelParts {
         Map<String, PointSpec> points = new LinkedHashMap<>();
         Pieces.each(part.get("points"), (point, spec) -> points.put(point, point(spec)));
         return new Model(
-                name,
-                codec,
-                fields,
-                points,
-                pieces.expressions(part.get("shows"), at + "/shows"),
-                SetupDocument.block(part.get("facts")),
-                Pieces.span(part, "silentAfter", null));
+                        name,
+                        codec,
+                        fields,
+                        points,
+                        pieces.expressions(part.get("shows"), at + "/shows"),
+                        SetupDocument.block(part.get("facts")),
+                        Pieces.span(part, "silentAfter", null),
+                        List.of())
+                .with(channels(part.get("channels"), at + "/channels"));
+    }
+
+    private List<Channel> channels(Object part, String at) {
+        List<Channel> channels = new ArrayList<>();
+        for (Object one : part instanceof List<?> list ? list : List.of()) {
+            Map<String, Object> spec = SetupDocument.block(one);
+            channels.add(new Channel(
+                    Pieces.text(spec, "from"),
+                    Pieces.text(spec, "field"),
+                    Pieces.text(spec, "point"),
+                    Pieces.number(spec, "factor"),
+                    Pieces.text(spec, "unit"),
+                    Pieces.number(spec, "min"),
+                    Pieces.number(spec, "max"),
+                    Pieces.text(spec, "label")));
+        }
+        ChannelCheck.problems(channels).forEach(problem -> pieces.wrong(at + "/" + problem.number(), problem.what()));
+        return channels;
     }
 
     /** @param fields told the fields with units that a layout has; or null */
@@ -63,13 +85,7 @@ public final class ModelParts {
     }
 
     private void unit(String code, String at) {
-        if (code != null) {
-            try {
-                Units.check(code);
-            } catch (IllegalArgumentException e) {
-                pieces.wrong(at, e.getMessage() + "; units are written as UCUM codes, such as Cel, mm, m/s or kW.h");
-            }
-        }
+        ChannelCheck.unit(code).ifPresent(what -> pieces.wrong(at, what));
     }
 
     private static PointSpec point(Map<String, Object> spec) {

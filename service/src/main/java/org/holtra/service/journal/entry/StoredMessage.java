@@ -71,11 +71,12 @@ public record StoredMessage(
     }
 
     /** An arrival that was taken apart into so many messages. */
-    public static StoredMessage whole(Arrival arrival, int parts, int setupRevision) {
+    public static StoredMessage whole(Arrival arrival, int parts, int ignored, int setupRevision) {
         return new StoredMessage(
                 arrival,
                 WHOLE,
-                parts == 1 ? "taken apart into 1 message" : "taken apart into " + parts + " messages",
+                (parts == 1 ? "taken apart into 1 message" : "taken apart into " + parts + " messages")
+                        + (ignored == 0 ? "" : "; " + ignored + " more ignored"),
                 null,
                 null,
                 null,

@@ -7,16 +7,18 @@ import java.net.Socket;
 import java.net.SocketTimeoutException;
 import java.net.URI;
 import java.net.UnknownHostException;
+import java.security.cert.X509Certificate;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Collectors;
-import java.util.stream.Stream;
 import javax.net.ssl.SSLException;
-import javax.net.ssl.SSLParameters;
 import javax.net.ssl.SSLSocket;
-import javax.net.ssl.SSLSocketFactory;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.connections.CheckStep.Result;
+import org.holtra.service.kinds.http.tls.OutletTls;
+import org.holtra.service.kinds.http.tls.PemText;
+import org.holtra.service.kinds.http.tls.TlsFailure;
 
 /**
  * Looks step by step whether an http outlet would work: its name is found, somebody listens, TLS is spoken, the credential is
@@ -26,11 +28,14 @@ import org.holtra.service.connections.CheckStep.Result;
 final class HttpCheck {
 
     private static final int PATIENCE_MILLIS = 5_000;
-    private static final String NO_TLS = "Write http in the outlet's address, or name the port that speaks TLS.";
+    private static final String SPEAKS_TLS = "this port speaks TLS";
+    private static final String WRITE_HTTPS = "Write https in the outlet's address.";
 
     private final URI address;
     private final CheckedAddresses addresses;
     private final HttpSink sink;
+    private final OutletTls tls;
+    private final boolean credential;
     private final List<CheckStep> steps = new ArrayList<>();
 
     /** A step that failed, with what to do about it. */
@@ -38,10 +43,16 @@ final class HttpCheck {
 
         private static final long serialVersionUID = 1L;
         private final String mend;
+        private final transient CheckStep.Offer offer;
 
         Failed(String told, String mend) {
+            this(told, mend, null);
+        }
+
+        Failed(String told, String mend, CheckStep.Offer offer) {
             super(told);
             this.mend = mend;
+            this.offer = offer;
         }
     }
 
@@ -49,14 +60,16 @@ final class HttpCheck {
         T look() throws Failed, IOException;
     }
 
-    HttpCheck(HttpTarget target, CheckedAddresses addresses, HttpSink sink) {
+    HttpCheck(HttpTarget target, CheckedAddresses addresses, HttpSink sink, OutletTls tls) {
+        this.tls = tls;
         this.address = URI.create(target.url());
+        this.credential = target.credential() != null;
         this.addresses = addresses;
         this.sink = sink;
     }
 
     List<CheckStep> run() {
-        boolean secure = "https".equals(address.getScheme());
+        boolean secure = isSecure();
         int port = address.getPort() > 0 ? address.getPort() : secure ? 443 : 80;
         List<InetSocketAddress> found = step(
                 "name found",
@@ -74,6 +87,10 @@ final class HttpCheck {
         return List.copyOf(steps);
     }
 
+    private boolean isSecure() {
+        return "https".equals(address.getScheme());
+    }
+
     private <T> T step(String name, Look<T> look, java.util.function.Function<T, String> words) {
         long began = System.nanoTime();
         try {
@@ -81,7 +98,7 @@ final class HttpCheck {
             add(name, Result.PASSED, words.apply(result), null, began);
             return result;
         } catch (Failed e) {
-            add(name, Result.FAILED, e.getMessage(), e.mend, began);
+            steps.add(new CheckStep(name, Result.FAILED, e.getMessage(), e.mend, e.offer, micros(began)));
         } catch (IOException e) {
             add(
                     name,
@@ -94,7 +111,11 @@ final class HttpCheck {
     }
 
     private void add(String name, Result result, String told, String mend, long began) {
-        steps.add(new CheckStep(name, result, told, mend, (System.nanoTime() - began) / 1_000));
+        steps.add(new CheckStep(name, result, told, mend, micros(began)));
+    }
+
+    private static long micros(long began) {
+        return (System.nanoTime() - began) / 1_000;
     }
 
     private List<InetSocketAddress> found(int port) throws Failed {
@@ -131,60 +152,78 @@ final class HttpCheck {
     }
 
     private String shakeHands(List<InetSocketAddress> found) throws Failed, IOException {
-        SSLSocketFactory factory = (SSLSocketFactory) SSLSocketFactory.getDefault();
         try (Socket plain = new Socket()) {
             plain.connect(found.getFirst(), PATIENCE_MILLIS);
             plain.setSoTimeout(PATIENCE_MILLIS);
-            try (SSLSocket socket = (SSLSocket) factory.createSocket(plain, address.getHost(), plain.getPort(), true)) {
-                SSLParameters parameters = socket.getSSLParameters();
-                parameters.setEndpointIdentificationAlgorithm("HTTPS");
-                socket.setSSLParameters(parameters);
-                socket.startHandshake();
+            try (SSLSocket socket = tls.connect(plain, address.getHost())) {
                 return socket.getSession().getProtocol();
             }
         } catch (SocketTimeoutException e) {
-            throw new Failed("this port does not speak TLS, or is too slow", NO_TLS);
+            throw new Failed("this port does not speak TLS, or is too slow", TlsFailure.NO_TLS);
         } catch (SSLException e) {
-            throw new Failed(words(e), mend(e));
+            TlsFailure failure = tls.failure(e);
+            throw new Failed(
+                    failure.words(),
+                    failure.mend(),
+                    failure.authority() == null ? null : trusting(failure.authority()));
         }
     }
 
-    private static String words(SSLException e) {
-        String said = String.valueOf(e.getMessage());
-        if (isNoTls(said)) {
-            return "this port does not speak TLS";
-        }
-        return said.contains("PKIX")
-                ? "its certificate is signed by an authority that this machine does not trust"
-                : "its certificate or its TLS is not as it should be: " + said;
+    /** What a person has to look at before trusting an authority, and how it is then trusted by this outlet alone. */
+    private static CheckStep.Offer trusting(X509Certificate authority) {
+        return new CheckStep.Offer(
+                "Trust this authority for this outlet",
+                List.of(
+                        "Subject: " + authority.getSubjectX500Principal().getName(),
+                        "Issuer: " + authority.getIssuerX500Principal().getName(),
+                        "Valid: " + authority.getNotBefore().toInstant() + " to "
+                                + authority.getNotAfter().toInstant(),
+                        "SHA-256 fingerprint: " + PemText.fingerprint(authority)),
+                Map.of("authority", PemText.of(authority)));
     }
 
-    private static String mend(SSLException e) {
-        String said = String.valueOf(e.getMessage());
-        if (isNoTls(said)) {
-            return NO_TLS;
+    /** Whether a port that was spoken to without TLS speaks it. */
+    private boolean speaksTls() {
+        try (Socket plain = new Socket()) {
+            int port = address.getPort() > 0 ? address.getPort() : 80;
+            plain.connect(addresses.resolve(address.getHost(), port).getFirst(), PATIENCE_MILLIS);
+            plain.setSoTimeout(PATIENCE_MILLIS);
+            try (SSLSocket socket = tls.connect(plain, address.getHost())) {
+                return socket.isConnected();
+            }
+        } catch (SSLException e) {
+            return tls.failure(e).authority() != null || tls.failure(e).refused();
+        } catch (IOException e) {
+            return false;
         }
-        return said.contains("PKIX")
-                ? "Have the authority added to those that Java trusts on this machine."
-                : "Ask who runs the destination to renew its certificate, for this very name.";
-    }
-
-    private static boolean isNoTls(String said) {
-        return Stream.of("plaintext connection", "Unrecognized SSL message").anyMatch(said::contains);
     }
 
     private void answers() {
         long began = System.nanoTime();
         try {
             int status = sink.probe();
+            if (status == 400 && !isSecure() && speaksTls()) {
+                add("answers", Result.FAILED, SPEAKS_TLS, WRITE_HTTPS, began);
+                return;
+            }
             switch (status) {
-                case 401 ->
-                    add(
-                            "signed in",
-                            Result.FAILED,
-                            "answered 401: the credential is refused",
-                            "Enter the credential anew: the whole secret, without a scheme word before it, and the right one if there are two.",
-                            began);
+                case 401 -> {
+                    if (credential) {
+                        add(
+                                "signed in",
+                                Result.FAILED,
+                                "answered 401: the credential is refused",
+                                "Enter the credential anew: the whole secret, without a scheme word before it, and the right one if there are two.",
+                                began);
+                    } else {
+                        add(
+                                "signed in",
+                                Result.FAILED,
+                                "answered 401: it wants a credential, and none is set",
+                                "Choose one in the outlet's settings.",
+                                began);
+                    }
+                }
                 case 403 ->
                     add(
                             "allowed",
@@ -201,12 +240,18 @@ final class HttpCheck {
                             null,
                             began);
             }
+        } catch (SSLException e) {
+            TlsFailure failure = tls.failure(e);
+            add("answers", Result.FAILED, failure.words(), failure.mend(), began);
         } catch (IOException e) {
+            boolean encrypted = !isSecure() && speaksTls();
             add(
                     "answers",
                     Result.FAILED,
-                    "no answer to be understood: " + sink.masked(String.valueOf(e.getMessage())),
-                    "If this port speaks TLS, write https in the outlet's address.",
+                    encrypted
+                            ? SPEAKS_TLS
+                            : "no answer to be understood: " + sink.masked(String.valueOf(e.getMessage())),
+                    encrypted ? WRITE_HTTPS : "Look whether something else than HTTP is spoken at this port.",
                     began);
         }
     }

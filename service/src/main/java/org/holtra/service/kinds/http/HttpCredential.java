@@ -1,7 +1,10 @@
 package org.holtra.service.kinds.http;
 
+import java.security.cert.X509Certificate;
+import java.util.List;
 import java.util.Optional;
 import org.holtra.service.credentials.Credential;
+import org.holtra.service.kinds.http.tls.PemText;
 
 /** A credential in the words of HTTP. */
 sealed interface HttpCredential {
@@ -24,6 +27,12 @@ sealed interface HttpCredential {
     /** A secret that signs bodies (Standard Webhooks): {@code whsec_} and base64. */
     record Signature(String secret) implements HttpCredential {}
 
+    /** A certificate that is shown in the handshake of TLS, with its key; both in PEM. */
+    record Certificate(String certificate, String key) implements HttpCredential {}
+
+    /** Who signs the certificates of senders, and the name they must have; empty for any. */
+    record Authority(List<X509Certificate> authorities, String name) implements HttpCredential {}
+
     /** @return empty if it has a form of another kind */
     static Optional<HttpCredential> of(Credential credential) {
         return HttpCredentialForm.find(credential.form()).map(form -> switch (form) {
@@ -33,6 +42,9 @@ sealed interface HttpCredential {
             case QUERY -> new Query(credential.field("name"), credential.field("value"));
             case PATH -> new PathPart(credential.field("value"));
             case SIGNATURE -> new Signature(credential.field("secret"));
+            case CERTIFICATE -> new Certificate(credential.field("certificate"), credential.field("key"));
+            case AUTHORITY ->
+                new Authority(PemText.certificates(credential.field("authority")), credential.field("name"));
         });
     }
 }

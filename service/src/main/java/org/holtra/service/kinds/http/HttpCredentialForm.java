@@ -1,6 +1,9 @@
 package org.holtra.service.kinds.http;
 
+import java.security.PrivateKey;
 import java.security.SecureRandom;
+import java.security.cert.X509Certificate;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
@@ -9,9 +12,12 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Supplier;
 import java.util.regex.Pattern;
 import org.holtra.service.credentials.CredentialForm;
 import org.holtra.service.credentials.PastedSecret;
+import org.holtra.service.kinds.http.tls.KeyPairs;
+import org.holtra.service.kinds.http.tls.PemText;
 
 /** The forms of credential that HTTP knows. */
 enum HttpCredentialForm implements CredentialForm {
@@ -153,6 +159,41 @@ enum HttpCredentialForm implements CredentialForm {
             return Optional.of(
                     Map.of("secret", SIGNATURE_PREFIX + Base64.getEncoder().encodeToString(bytes(random))));
         }
+    },
+
+    CERTIFICATE(
+            "shown by TLS (client certificate)",
+            new Field("certificate", "Certificate (PEM)", false, Shape.PEM),
+            new Field("key", "Its private key (PEM)", true, Shape.PEM)) {
+        @Override
+        Map<String, String> values(Map<String, String> pasted, List<String> notices) throws Unfit {
+            String certificate = pem("certificate", pasted);
+            String key = pem("key", pasted);
+            List<X509Certificate> chain = read("certificate", () -> PemText.certificates(certificate));
+            PrivateKey own = read("key", () -> PemText.key(key));
+            if (!KeyPairs.belong(chain.getFirst().getPublicKey(), own)) {
+                throw new Unfit("key", "this is not the key of the certificate");
+            }
+            notices.addAll(validity(chain.getFirst()));
+            return Map.of("certificate", certificate, "key", key);
+        }
+    },
+
+    AUTHORITY(
+            "senders show a certificate by TLS, signed by this authority",
+            new Field("authority", "Certificate of the authority (PEM)", false, Shape.PEM),
+            new Field("name", "Name in the senders' certificates (any if empty)", false, Shape.OPTIONAL_LINE)) {
+        @Override
+        Map<String, String> values(Map<String, String> pasted, List<String> notices) throws Unfit {
+            String authority = pem("authority", pasted);
+            List<X509Certificate> all = read("authority", () -> PemText.certificates(authority));
+            notices.addAll(validity(all.getFirst()));
+            return Map.of(
+                    "authority",
+                    authority,
+                    "name",
+                    pasted.getOrDefault("name", "").strip());
+        }
     };
 
     private static final Pattern HEADER_NAME = Pattern.compile("[!#$%&'*+.^_`|~0-9A-Za-z-]+");
@@ -162,6 +203,7 @@ enum HttpCredentialForm implements CredentialForm {
     private static final String SIGNATURE_PREFIX = "whsec_";
     private static final int SHORTEST_SIGNING_SECRET = 16;
     private static final int SECRET_BYTES = 32;
+    private static final int LONGEST_PEM = 65_536;
     private static final int SHORTEST_PATH_PART = 16;
     private static final Pattern PATH_PART = Pattern.compile("[A-Za-z0-9_-]{" + SHORTEST_PATH_PART + ",}");
     private static final Map<String, HttpCredentialForm> BY_NAME = new LinkedHashMap<>();
@@ -215,6 +257,31 @@ enum HttpCredentialForm implements CredentialForm {
 
     private static String secret(String field, Map<String, String> pasted, List<String> notices) throws Unfit {
         return PastedSecret.checked(field, pasted.get(field), notices);
+    }
+
+    private static String pem(String field, Map<String, String> pasted) throws Unfit {
+        String text = pasted.getOrDefault(field, "").replace("\r", "").strip();
+        if (text.isEmpty()) {
+            throw new Unfit(field, "the " + field + " is missing");
+        }
+        if (text.length() > LONGEST_PEM) {
+            throw new Unfit(field, "the " + field + " is longer than " + LONGEST_PEM + " characters");
+        }
+        return text + "\n";
+    }
+
+    private static <T> T read(String field, Supplier<T> reading) throws Unfit {
+        try {
+            return reading.get();
+        } catch (IllegalArgumentException e) {
+            throw new Unfit(field, e.getMessage());
+        }
+    }
+
+    private static List<String> validity(X509Certificate certificate) {
+        Instant until = certificate.getNotAfter().toInstant();
+        return List.of("The certificate of "
+                + certificate.getSubjectX500Principal().getName() + " is valid until " + until + ".");
     }
 
     private static String text(SecureRandom random) {

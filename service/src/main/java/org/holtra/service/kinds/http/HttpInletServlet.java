@@ -7,6 +7,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.security.cert.X509Certificate;
 import java.time.InstantSource;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -16,10 +17,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
-import org.holtra.core.message.MessageId;
 import org.holtra.core.message.Transport;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.intake.Intake;
+import org.holtra.service.intake.Receipt;
 import org.holtra.service.intake.SourceContext;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.web.PlainPort;
@@ -34,6 +35,9 @@ import org.slf4j.LoggerFactory;
 final class HttpInletServlet extends HttpServlet {
 
     static final String ROOT = "/in";
+
+    /** Where the container keeps what a sender showed (Jakarta Servlet 6.1, section 3.10). */
+    private static final String CERTIFICATES = "jakarta.servlet.request.X509Certificate";
 
     private static final long serialVersionUID = 1L;
     private static final int RETRY_AFTER_SECONDS = 5;
@@ -302,7 +306,10 @@ final class HttpInletServlet extends HttpServlet {
             HttpServletResponse response)
             throws IOException {
         SenderCheck.Shown shown = new SenderCheck.Shown(
-                request::getHeader, name -> RequestQuery.value(request.getQueryString(), name), found.named()::get);
+                request::getHeader,
+                name -> RequestQuery.value(request.getQueryString(), name),
+                found.named()::get,
+                () -> (X509Certificate[]) request.getAttribute(CERTIFICATES));
         Optional<String> refusal = Optional.empty();
         for (HttpCredential credential : accepted.reversed()) {
             refusal = SenderCheck.refusal(credential, shown, body, clock.instant());
@@ -370,7 +377,7 @@ final class HttpInletServlet extends HttpServlet {
             }
             throw e;
         }
-        answerOnce(outcome.message(), outcome.first(), exchange, async);
+        answerOnce(outcome.receipt(), outcome.first(), exchange, async);
     }
 
     private SignedIds.Outcome taken(Arrival arrival, Exchange exchange) {
@@ -382,17 +389,17 @@ final class HttpInletServlet extends HttpServlet {
     }
 
     /** @param first whether this request brought the message; else it brought it again */
-    private void answerOnce(CompletableFuture<MessageId> taken, boolean first, Exchange exchange, AsyncContext async) {
+    private void answerOnce(CompletableFuture<Receipt> taken, boolean first, Exchange exchange, AsyncContext async) {
         String inlet = exchange.door().inlet().name();
-        taken.whenComplete((id, failure) -> {
+        taken.whenComplete((receipt, failure) -> {
             exchange.pass.leave();
             try {
                 if (failure == null) {
                     if (first) {
-                        exchange.door().context().acknowledged(id);
+                        exchange.door().context().acknowledged(receipt);
                     }
-                    exchange.door().context().connection().good(id.received());
-                    accepted(exchange.response, id);
+                    exchange.door().context().connection().good(receipt.id().received());
+                    accepted(exchange.response, receipt);
                 } else {
                     refused(inlet, failure);
                     unavailable(exchange.response, "the journal cannot be written");
@@ -416,10 +423,11 @@ final class HttpInletServlet extends HttpServlet {
         log.warn("A message at inlet {} could not be kept", inlet, failure);
     }
 
-    private static void accepted(HttpServletResponse response, MessageId id) throws IOException {
+    private static void accepted(HttpServletResponse response, Receipt receipt) throws IOException {
         response.setStatus(202);
         response.setContentType("application/json");
-        response.getOutputStream().write(("{\"id\":\"" + id + "\"}").getBytes(StandardCharsets.US_ASCII));
+        String body = "{\"id\":\"" + receipt.id() + (receipt.ignored() ? "\",\"ignored\":true}" : "\"}");
+        response.getOutputStream().write(body.getBytes(StandardCharsets.US_ASCII));
     }
 
     private static void unavailable(HttpServletResponse response, String why) throws IOException {

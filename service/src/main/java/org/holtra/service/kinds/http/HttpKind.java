@@ -29,7 +29,9 @@ import org.holtra.service.intake.SourceContext;
 import org.holtra.service.intake.SourceKind;
 import org.holtra.service.kinds.http.pasting.Pasting;
 import org.holtra.service.kinds.http.pasting.RequestProposal;
+import org.holtra.service.kinds.http.tls.OutletTls;
 import org.holtra.service.settings.HoltraSettings;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
 
 /** The kind {@code http}: senders post to us, and we to destinations. */
@@ -39,10 +41,17 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
     private final HttpInlets inlets;
     private final InstantSource clock;
     private final Reach reach;
+    private final boolean certificatesAsked;
     private final ScheduledExecutorService deadlines = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().daemon().name("http-deadlines").factory());
 
-    HttpKind(HttpInlets inlets, InstantSource clock, HoltraSettings settings) {
+    /** @param certificatesAsked whether senders can show a certificate: TLS is on, and asks for one */
+    HttpKind(
+            HttpInlets inlets,
+            InstantSource clock,
+            HoltraSettings settings,
+            @Value("${holtra.client-certificates:false}") boolean certificatesAsked) {
+        this.certificatesAsked = certificatesAsked;
         this.inlets = inlets;
         this.clock = clock;
         this.reach = Reach.of(settings.outletsReach());
@@ -75,12 +84,13 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
 
     @Override
     public Set<String> inletCredentials() {
-        return words(EnumSet.allOf(HttpCredentialForm.class));
+        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.CERTIFICATE)));
     }
 
     @Override
     public Set<String> outletCredentials() {
-        return words(EnumSet.complementOf(EnumSet.of(HttpCredentialForm.SIGNATURE, HttpCredentialForm.PATH)));
+        return words(EnumSet.complementOf(
+                EnumSet.of(HttpCredentialForm.SIGNATURE, HttpCredentialForm.PATH, HttpCredentialForm.AUTHORITY)));
     }
 
     private static Set<String> words(Set<HttpCredentialForm> forms) {
@@ -135,6 +145,11 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
                     "credential " + inlet.at().get("credential")
                             + " is a part of the path, and the inlet's path has no {secret}",
                     "Put {secret} into the path, such as " + inlet.at().get("path") + "/{secret}.");
+        } else if (credential.form().equals(HttpCredentialForm.AUTHORITY.word()) && !certificatesAsked) {
+            steps.failed(
+                    "sender check",
+                    "this service does not ask senders for certificates",
+                    "Start it with TLS (HOLTRA_TLS_CERTIFICATE) and HOLTRA_TLS_CLIENT_CERTIFICATES=true.");
         } else {
             steps.passed("sender check", "senders present a credential of the form " + credential.form());
         }
@@ -196,15 +211,27 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
     @Override
     public List<CheckStep> check(Outlet outlet, Credential credential) {
         HttpTarget target = HttpTarget.of(outlet, credential);
-        try (HttpSink sink = new HttpSink(target, outlet, new HttpSink.Surroundings(clock, deadlines, reach))) {
-            return new HttpCheck(target, new CheckedAddresses(reach), sink).run();
+        OutletTls tls = tls(outlet, target);
+        try (HttpSink sink = new HttpSink(target, outlet, tls, new HttpSink.Surroundings(clock, deadlines, reach))) {
+            return new HttpCheck(target, new CheckedAddresses(reach), sink, tls).run();
         }
     }
 
     @Override
     public Sink open(Outlet outlet, Credential credential) {
-        return new HttpSink(
-                HttpTarget.of(outlet, credential), outlet, new HttpSink.Surroundings(clock, deadlines, reach));
+        HttpTarget target = HttpTarget.of(outlet, credential);
+        return new HttpSink(target, outlet, tls(outlet, target), new HttpSink.Surroundings(clock, deadlines, reach));
+    }
+
+    private static OutletTls tls(Outlet outlet, HttpTarget target) {
+        String authority = (String) outlet.to().get("authority");
+        try {
+            return target.credential() instanceof HttpCredential.Certificate(String certificate, String key)
+                    ? OutletTls.of(authority, certificate, key)
+                    : OutletTls.of(authority, null, null);
+        } catch (IllegalArgumentException e) {
+            throw new IllegalArgumentException("the outlet's authority or certificate: " + e.getMessage(), e);
+        }
     }
 
     @Override

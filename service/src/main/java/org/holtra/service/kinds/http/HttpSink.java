@@ -59,6 +59,8 @@ import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
 import org.holtra.service.dispatch.Request;
 import org.holtra.service.dispatch.Sink;
+import org.holtra.service.kinds.http.tls.OutletTls;
+import org.holtra.service.kinds.http.tls.TlsFailure;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import tools.jackson.core.JacksonException;
@@ -93,6 +95,7 @@ final class HttpSink implements Sink {
             .build();
 
     private final HttpTarget target;
+    private final OutletTls tls;
     private final InstantSource clock;
     private final ScheduledExecutorService deadlines;
     private final CloseableHttpClient client;
@@ -108,7 +111,8 @@ final class HttpSink implements Sink {
      */
     record Surroundings(InstantSource clock, ScheduledExecutorService deadlines, Reach reach) {}
 
-    HttpSink(HttpTarget target, Outlet outlet, Surroundings around) {
+    HttpSink(HttpTarget target, Outlet outlet, OutletTls tls, Surroundings around) {
+        this.tls = tls;
         int connections = outlet.concurrency();
         this.rules = outlet.manner().verdicts();
         this.batch = outlet.manner().batch();
@@ -119,6 +123,7 @@ final class HttpSink implements Sink {
         Timeout timeout = Timeout.of(target.timeout());
         this.client = HttpClients.custom()
                 .setConnectionManager(PoolingHttpClientConnectionManagerBuilder.create()
+                        .setTlsSocketStrategy(tls.strategy())
                         .setDnsResolver(new CheckedAddresses(around.reach))
                         .setMaxConnTotal(connections)
                         .setMaxConnPerRoute(connections)
@@ -295,8 +300,7 @@ final class HttpSink implements Sink {
         }
         if (verdict == null) {
             Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
-            verdict = StatusVerdict.of(
-                    status, retryAfter == null ? null : retryAfter.getValue(), asked.attempt(), clock.instant());
+            verdict = byStatus(status, retryAfter == null ? null : retryAfter.getValue(), asked.attempt());
         }
         return new Attempted(verdict, code, code, exchange);
     }
@@ -315,8 +319,14 @@ final class HttpSink implements Sink {
         Instant now = clock.instant();
         Object retryAfter = fields.get(HEADERS) instanceof Map<?, ?> headers ? headers.get("retry-after") : null;
         Verdict verdict = rules.judge(new Answer(code, its, entry), now)
-                .orElseGet(() -> StatusVerdict.of(status, (String) retryAfter, asked.attempt(), now));
+                .orElseGet(() -> byStatus(status, (String) retryAfter, asked.attempt()));
         return new Attempted(verdict, code, code, exchange.answered(excerpt(JSON.writeValueAsBytes(entry))));
+    }
+
+    private Verdict byStatus(int status, String retryAfter, int attempt) {
+        return status == 401 && target.credential() == null
+                ? new Verdict.OutletBlocked("the destination answered 401: it wants a credential, and none is set")
+                : StatusVerdict.of(status, retryAfter, attempt, clock.instant());
     }
 
     private Verdict untold() {
@@ -375,11 +385,21 @@ final class HttpSink implements Sink {
             String reason = "no answer within " + target.timeout().toMillis() + " ms";
             return Attempted.unanswered(new Verdict.TryLater(reason, null, sent, !sent), "timeout", exchange);
         }
+        // With an alert about its certificate, a destination says that it takes no request.
+        if (e instanceof SSLException failed && (!sent || tls.failure(failed).refused())) {
+            TlsFailure failure = tls.failure(failed);
+            return failure.refused()
+                    ? Attempted.unanswered(new Verdict.OutletBlocked(failure.words()), "certificate refused", exchange)
+                    : Attempted.unanswered(
+                            new Verdict.TryLater(
+                                    "the destination cannot be reached: " + failure.words(), null, false, true),
+                            "unreachable",
+                            exchange);
+        }
         boolean unreached = e instanceof ConnectException
                 || e instanceof ConnectTimeoutException
                 || e instanceof UnknownHostException
-                || e instanceof NoRouteToHostException
-                || e instanceof SSLException;
+                || e instanceof NoRouteToHostException;
         if (!(e instanceof IOException)) {
             // Without what the failure says: it may quote the request, and with it the credential.
             log.warn(

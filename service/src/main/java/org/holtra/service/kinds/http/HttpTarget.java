@@ -83,7 +83,7 @@ record HttpTarget(
     /** The credential was saved anew in another form since the setup was checked. */
     private static IllegalArgumentException unfit(Credential credential) {
         return new IllegalArgumentException("its credential has the form " + credential.form()
-                + ", which http does not know; save it as bearer, basic, header or query");
+                + ", which http does not know; save it as bearer, basic, header, query or certificate");
     }
 
     private static SecretMask mask(Credential credential, HttpCredential http) {

@@ -75,6 +75,7 @@ class RefusedCalls implements SmartLifecycle {
         return credentials.accepted(door.credential()).stream()
                 .flatMap(one -> HttpCredential.of(one).stream())
                 .map(SenderSlip::secretOf)
+                .filter(secret -> !secret.isEmpty())
                 .toList();
     }
 

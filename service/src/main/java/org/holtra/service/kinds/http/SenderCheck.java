@@ -2,10 +2,14 @@ package org.holtra.service.kinds.http;
 
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
+import java.security.cert.X509Certificate;
 import java.time.Instant;
 import java.util.Base64;
+import java.util.List;
 import java.util.Optional;
+import java.util.function.Supplier;
 import java.util.function.UnaryOperator;
+import org.holtra.service.kinds.http.tls.SenderCertificate;
 
 /** Whether a sender may send, by the inlet's credential. Secrets are compared in a time that does not depend on them. */
 final class SenderCheck {
@@ -13,12 +17,17 @@ final class SenderCheck {
     private SenderCheck() {}
 
     /**
-     * Where a request may show a secret; each gives the value of a name, or null.
+     * Where a request may show a secret; each but the last gives the value of a name, or null.
      *
      * @param query parameters, decoded
      * @param path named segments
+     * @param certificates the sender's, as TLS has them; gives null if it showed none
      */
-    record Shown(UnaryOperator<String> header, UnaryOperator<String> query, UnaryOperator<String> path) {}
+    record Shown(
+            UnaryOperator<String> header,
+            UnaryOperator<String> query,
+            UnaryOperator<String> path,
+            Supplier<X509Certificate[]> certificates) {}
 
     /** What is wrong with the request, or empty if the sender may send. */
     static Optional<String> refusal(HttpCredential credential, Shown shown, byte[] body, Instant now) {
@@ -46,6 +55,10 @@ final class SenderCheck {
                 same(shown.path.apply(InletPath.SECRET), "", value)
                         ? Optional.empty()
                         : Optional.of("the path must hold the inlet's secret");
+            case HttpCredential.Authority(List<X509Certificate> authorities, String name) ->
+                SenderCertificate.refusal(shown.certificates.get(), authorities, name, now);
+            case HttpCredential.Certificate ignored ->
+                Optional.of("the inlet's credential is a certificate to show, and can check nobody");
         };
     }
 
@@ -57,6 +70,8 @@ final class SenderCheck {
             case HttpCredential.Header(String name, String ignored) -> "Key realm=\"inlet\", header=\"" + name + "\"";
             case HttpCredential.Query(String name, String ignored) -> "Key realm=\"inlet\", parameter=\"" + name + "\"";
             case HttpCredential.PathPart ignored -> "Path realm=\"inlet\"";
+            case HttpCredential.Authority ignored -> "Certificate realm=\"inlet\"";
+            case HttpCredential.Certificate ignored -> "Certificate realm=\"inlet\"";
             case HttpCredential.Bearer ignored -> "Bearer realm=\"inlet\"";
         };
     }

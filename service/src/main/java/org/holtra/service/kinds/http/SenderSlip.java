@@ -66,6 +66,8 @@ record SenderSlip(
                         ? Slip.NO_SECRET.told("The inlet's path has no place for its secret: put {secret} into it.")
                         : secret(given, value, "the secret in the path");
             }
+            case HttpCredential.Authority ignored -> Slip.CERTIFICATE.told(refusal);
+            case HttpCredential.Certificate ignored -> Slip.CERTIFICATE.told(refusal);
         };
     }
 
@@ -171,7 +173,7 @@ record SenderSlip(
         return Slip.WRONG_SECRET.told("The header is well formed, but " + what + " is another.");
     }
 
-    /** What a sender shows of a credential. */
+    /** What a sender shows of a credential; empty if that is no secret. */
     static String secretOf(HttpCredential credential) {
         return switch (credential) {
             case HttpCredential.Bearer(String token) -> token;
@@ -180,6 +182,8 @@ record SenderSlip(
             case HttpCredential.Query(String ignored, String value) -> value;
             case HttpCredential.PathPart(String value) -> value;
             case HttpCredential.Signature(String secret) -> secret;
+            case HttpCredential.Certificate ignored -> "";
+            case HttpCredential.Authority ignored -> "";
         };
     }
 }

@@ -6,7 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.function.Supplier;
-import org.holtra.core.message.MessageId;
+import org.holtra.service.intake.Receipt;
 
 /**
  * The ids of signed requests that were taken, for as long as their signature is good: a request that comes again within that
@@ -20,7 +20,7 @@ final class SignedIds {
 
     private static final int MOST = 100_000;
 
-    private record Taken(Instant at, CompletableFuture<MessageId> message) {}
+    private record Taken(Instant at, CompletableFuture<Receipt> receipt) {}
 
     private final Map<String, Taken> all = new LinkedHashMap<>();
 
@@ -29,16 +29,16 @@ final class SignedIds {
      *
      * @param first whether it brought the message; else it brought it again
      */
-    record Outcome(CompletableFuture<MessageId> message, boolean first) {}
+    record Outcome(CompletableFuture<Receipt> receipt, boolean first) {}
 
     /**
      * Has a request taken, unless one of the same id was taken before; a failure is forgotten.
      *
      * @param taking what takes it; may throw
      */
-    Outcome take(String inlet, String id, Instant now, Supplier<CompletableFuture<MessageId>> taking) {
+    Outcome take(String inlet, String id, Instant now, Supplier<CompletableFuture<Receipt>> taking) {
         String key = inlet + ' ' + id;
-        CompletableFuture<MessageId> promise = new CompletableFuture<>();
+        CompletableFuture<Receipt> promise = new CompletableFuture<>();
         promise.whenComplete((taken, failure) -> {
             if (failure != null) {
                 forget(key);
@@ -48,13 +48,13 @@ final class SignedIds {
             forgetOld(now);
             Taken before = all.putIfAbsent(key, new Taken(now, promise));
             if (before != null) {
-                return new Outcome(before.message, false);
+                return new Outcome(before.receipt, false);
             }
         }
         try {
-            taking.get().whenComplete((message, failure) -> {
+            taking.get().whenComplete((receipt, failure) -> {
                 if (failure == null) {
-                    promise.complete(message);
+                    promise.complete(receipt);
                 } else {
                     promise.completeExceptionally(failure);
                 }

@@ -16,6 +16,7 @@ enum Slip {
     QUOTED_SECRET,
     WRONG_SECRET,
     SIGNATURE,
+    CERTIFICATE,
     WRONG_PATH,
     METHOD,
     CONTENT_TYPE,

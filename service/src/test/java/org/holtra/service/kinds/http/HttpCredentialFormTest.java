@@ -98,7 +98,7 @@ class HttpCredentialFormTest {
 
     @Test
     void aFormOfAnotherKindIsNoneOfThese() {
-        assertThat(HttpCredential.of(new Credential("certificate", Map.of(), Set.of())))
+        assertThat(HttpCredential.of(new Credential("user-and-key", Map.of(), Set.of())))
                 .isEmpty();
     }
 }
