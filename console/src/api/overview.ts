@@ -1,6 +1,6 @@
 /** How inlets, lanes and outlets stand. */
 
-import { call } from "./call";
+import { call, withQuery } from "./call";
 import type { Fields } from "./setup";
 
 export type Trouble = "stopped" | "late" | "dead" | "waiting" | "closed" | "flowing" | "quiet";
@@ -157,6 +157,16 @@ export const overview = {
   /** @param fields as a setup file has them; the active ones if not given */
   check: (of: "inlets" | "outlets", name: string, fields?: Fields) =>
     call<CheckStep[]>("POST", `/api/v1/${of}/${encodeURIComponent(name)}/check`, { fields }),
+  /** The parts of the sample that are in the setup. */
+  sample: () => call<{ parts: string[] }>("GET", "/api/v1/sample"),
+  loadSample: () => call<{ parts: string[] }>("POST", "/api/v1/sample", {}),
+  removeSample: () => call<{ parts: string[] }>("DELETE", "/api/v1/sample"),
+  tryDevices: (outlet: string, device?: string) =>
+    call<{ devices: string[] }>(
+      "POST",
+      withQuery(`/api/v1/outlets/${encodeURIComponent(outlet)}/try-devices`, { device }),
+      {},
+    ),
   tryOutlet: (name: string) =>
     call<{ state: string }>("POST", `/api/v1/outlets/${encodeURIComponent(name)}/try`, {}),
 };

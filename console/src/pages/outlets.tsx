@@ -4,9 +4,9 @@ import { Link, useLocation } from "wouter";
 import { api, type Outlet } from "../api";
 import { Check } from "../parts/check";
 import { Diary } from "../parts/diary";
-import { acceptSettings, PartForm, pageOf, type StartPoint } from "../parts/part-form";
+import { NewOutlet } from "../parts/new-outlet";
+import { acceptSettings, PartForm, pageOf } from "../parts/part-form";
 import { Remove } from "../parts/remove";
-import { Start } from "../parts/start";
 import { Switch } from "../parts/switch";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
@@ -75,31 +75,14 @@ const batchForm = (word: string | null) =>
   word === null ? "" : word === "lines" ? ", a line each" : `, as a ${word}`;
 
 function Fresh() {
-  const [start, setStart] = useState<StartPoint | null>(null);
   const [, go] = useLocation();
-  if (!start) return <Start of="outlet" onStart={setStart} />;
   return (
-    <div className="space-y-2">
-      <p className="text-[13px] text-ink-soft">
-        A new outlet, {start.title}.{" "}
-        <button type="button" className="text-accent underline" onClick={() => setStart(null)}>
-          Begin otherwise
-        </button>
-        {start.shape &&
-          Object.keys(start.shape).length > 0 &&
-          " The shape found with it is given to its first lane."}
-      </p>
-      <PartForm
-        thing="outlets"
-        name=""
-        start={start.content}
-        found={start.found}
-        onAdopted={(name) => {
-          if (start.shape) sessionStorage.setItem(`holtra-shape-${name}`, JSON.stringify(start.shape));
-          go(pageOf("outlets", name));
-        }}
-      />
-    </div>
+    <NewOutlet
+      onMade={(name, shape) => {
+        if (shape) sessionStorage.setItem(`holtra-shape-${name}`, JSON.stringify(shape));
+        go(pageOf("outlets", name));
+      }}
+    />
   );
 }
 
@@ -113,6 +96,10 @@ function One({ outlet }: { outlet: Outlet }) {
   });
   const tryNow = useMutation({
     mutationFn: () => api.tryOutlet(outlet.name),
+    onSettled: () => client.invalidateQueries({ queryKey: ["outlets"] }),
+  });
+  const tryDevices = useMutation({
+    mutationFn: (device: string | undefined) => api.tryDevices(outlet.name, device),
     onSettled: () => client.invalidateQueries({ queryKey: ["outlets"] }),
   });
   const { traffic } = outlet;
@@ -187,7 +174,14 @@ function One({ outlet }: { outlet: Outlet }) {
           )}
           {outlet.held.length > 0 && (
             <div className="rounded bg-wait-wash px-2.5 py-1.5 text-[13px] text-wait">
-              {plural(outlet.held.length, "device is", "devices are")} held; others go on:
+              <div className="flex items-center gap-3">
+                {plural(outlet.held.length, "device is", "devices are")} held; others go on:
+                {outlet.held.length > 1 && (
+                  <span className="ml-auto">
+                    <Button onClick={() => tryDevices.mutate(undefined)}>Try all now</Button>
+                  </span>
+                )}
+              </div>
               <ul>
                 {outlet.held.slice(0, 20).map((one) => (
                   <li key={one.device}>
@@ -197,7 +191,14 @@ function One({ outlet }: { outlet: Outlet }) {
                     >
                       {one.device}
                     </Link>{" "}
-                    {one.reason}, since <Since instant={one.since} />, next try <Since instant={one.until} />
+                    {one.reason}, since <Since instant={one.since} />, next try <Since instant={one.until} />{" "}
+                    <button
+                      type="button"
+                      className="text-accent underline underline-offset-2"
+                      onClick={() => tryDevices.mutate(one.device)}
+                    >
+                      try now
+                    </button>
                   </li>
                 ))}
               </ul>

@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { Link } from "wouter";
 import { api, type Balance, type LaneRow, withQuery } from "../api";
 import { type Said, verdict, withoutDatabase } from "../overview-words";
+import { Beginning, SampleLoaded } from "../parts/beginning";
 import { OwnTroubles, useStatus } from "../parts/own-troubles";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
@@ -13,6 +14,7 @@ import { count, unitWord } from "../words";
 
 export function OverviewPage() {
   const overview = useQuery({ queryKey: ["overview"], queryFn: api.overview, refetchInterval: 2000 });
+  const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets, refetchInterval: 5000 });
   const status = useStatus();
   const away = status.data?.databaseAway ? withoutDatabase(status.data.spools) : null;
   if (!overview.data) {
@@ -24,6 +26,13 @@ export function OverviewPage() {
       </div>
     );
   }
+  if (!away && inlets.data?.every((one) => one.own) && overview.data.lanes.length === 0)
+    return (
+      <div className="space-y-4">
+        <OwnTroubles />
+        <Beginning />
+      </div>
+    );
   return (
     <div className="space-y-4">
       {overview.isError && !away && <Failure error={overview.error} />}
@@ -34,12 +43,16 @@ export function OverviewPage() {
           Below is how things stood at <Time instant={overview.data.at} />.
         </p>
       )}
+      <SampleLoaded />
       <BalancePanel balance={overview.data.balance} />
       <Panel title="Lanes" aside={`setup revision ${overview.data.setupRevision}`}>
         {overview.data.lanes.length === 0 ? (
           <Empty title="No lanes yet">
-            A setup says which inlets, lanes and outlets there are. Adopt one with{" "}
-            <code className="font-mono text-[13px]">holtra setup adopt FILE</code>.
+            A lane carries messages of inlets to an outlet. Make one on{" "}
+            <Link href="/lanes" className="text-accent underline underline-offset-2">
+              Lanes
+            </Link>
+            , or adopt a setup with <code className="font-mono text-[13px]">holtra setup adopt FILE</code>.
           </Empty>
         ) : (
           <Lanes lanes={overview.data.lanes} />

@@ -15,20 +15,14 @@ export function HitsLine({
   onSubject: (message: string) => void;
 }) {
   const asked = useStill(
-    JSON.stringify({
-      inlets: lane.inlets,
-      devices: lane.devices,
-      pick: lane.pick,
-      per: lane.per,
-      outlet: lane.outlet,
-    }),
+    JSON.stringify({ inlets: lane.inlets, devices: lane.devices, pick: lane.pick, per: lane.per }),
     350,
   );
   const inlets = (lane.inlets as string[] | undefined) ?? [];
   const hits = useQuery({
     queryKey: ["workbench", "hits", name, asked],
     queryFn: () => api.hits(name, JSON.parse(asked)),
-    enabled: inlets.length > 0 && typeof lane.outlet === "string",
+    enabled: inlets.length > 0,
     placeholderData: (before) => before,
     refetchInterval: 10_000,
     retry: false,

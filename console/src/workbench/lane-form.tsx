@@ -2,8 +2,11 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { api, type Fields, type KnownField, type SetupProblem } from "../api";
 import { complete, insideHole } from "../completion";
+import { NewOutlet } from "../parts/new-outlet";
 import { shapeOf, shapeText } from "../shape-text";
+import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
+import { Sheet } from "../ui/dialog";
 import { Editor } from "../ui/editor";
 import { Field, Labelled, Segments } from "../ui/field";
 import { Panel } from "../ui/panel";
@@ -112,6 +115,7 @@ function Ends({
   const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets });
   const outlets = useQuery({ queryKey: ["outlets"], queryFn: api.outlets });
   const chosen = (lane.inlets as string[] | undefined) ?? [];
+  const [making, setMaking] = useState(false);
   return (
     <div className="grid gap-3 sm:grid-cols-2">
       <fieldset>
@@ -136,14 +140,31 @@ function Ends({
       </fieldset>
       <Labelled label="to outlet" error={wrong("outlet")}>
         {() => (
-          <Choice
-            label="outlet"
-            value={(lane.outlet as string) ?? ""}
-            options={(outlets.data ?? []).map((one) => one.name)}
-            onChange={(outlet) => put({ outlet: outlet || undefined })}
-          />
+          <div className="flex flex-wrap items-center gap-2">
+            <Choice
+              label="outlet"
+              value={(lane.outlet as string) ?? ""}
+              options={(outlets.data ?? []).map((one) => one.name)}
+              onChange={(outlet) => put({ outlet: outlet || undefined })}
+            />
+            <Button onClick={() => setMaking(true)}>New outlet</Button>
+          </div>
         )}
       </Labelled>
+      <Sheet
+        wide
+        open={making}
+        onClose={() => setMaking(false)}
+        title="New outlet"
+        about="It is active once applied; nothing is sent before this lane is."
+      >
+        <NewOutlet
+          onMade={(outlet, shape) => {
+            put(shape && lane.shape === undefined ? { outlet, shape } : { outlet });
+            setMaking(false);
+          }}
+        />
+      </Sheet>
     </div>
   );
 }

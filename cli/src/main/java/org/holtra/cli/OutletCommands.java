@@ -1,8 +1,11 @@
 package org.holtra.cli;
 
+import java.util.HashMap;
 import java.util.Locale;
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
@@ -96,14 +99,37 @@ final class OutletCommands {
         return diary.print("/api/v1/outlets/" + Api.encode(name) + "/diary", connection.api(), output);
     }
 
+    private static int tryDevices(String name, String device, Connection connection, Output output) {
+        Map<String, Object> query = new HashMap<>();
+        query.put("device", device);
+        JsonNode tried = connection
+                .api()
+                .post(
+                        Api.path("/api/v1/outlets/" + Api.encode(name) + "/try-devices", query),
+                        Api.mapper().createObjectNode());
+        if (!output.asJson(tried)) {
+            output.line(
+                    tried.path("devices").isEmpty()
+                            ? "Outlet " + name + " holds "
+                                    + (device == null ? "no device." : "no device " + device + ".")
+                            : tried.path("devices").size() + " tried again.");
+        }
+        return 0;
+    }
+
     @Command(
             name = "try",
             mixinStandardHelpOptions = true,
-            description = "Tries a blocked, broken or paused outlet again now.")
+            description = "Tries a blocked, broken or paused outlet again now, or devices that it holds.")
     int tryNow(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Option(names = "--device", paramLabel = "KEY", description = "A device that it holds.") String device,
+            @Option(names = "--devices", description = "All devices that it holds.") boolean devices,
             @Mixin Connection connection,
             @Mixin Output output) {
+        if (device != null || devices) {
+            return tryDevices(name, device, connection, output);
+        }
         JsonNode answer = connection
                 .api()
                 .post(

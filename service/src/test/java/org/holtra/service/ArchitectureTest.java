@@ -139,7 +139,7 @@ class ArchitectureTest {
 
     @Test
     void nothingOutsideAKindsFolderNamesTheKind() {
-        for (String kind : List.of("file", "http")) {
+        for (String kind : List.of("file", "http", "sample")) {
             String folder = "org.holtra.service.kinds." + kind + "..";
             noClasses()
                     .that()

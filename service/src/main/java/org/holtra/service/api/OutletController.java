@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import io.swagger.v3.oas.annotations.Parameter;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -25,6 +26,7 @@ import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 @RestController
@@ -194,5 +196,20 @@ class OutletController {
             throw Problem.notFound("outlet", name);
         }
         return new Trying("trying");
+    }
+
+    /** @param devices that are tried again */
+    record TryingDevices(List<String> devices) {}
+
+    /** Tries devices that an outlet holds again at once: one, or all of them. */
+    @PostMapping("/{name}/try-devices")
+    TryingDevices tryDevices(
+            @PathVariable String name,
+            @Parameter(description = "its key; all that are held if not given") @RequestParam(required = false)
+                    String device) {
+        if (!setups.current().outlets().containsKey(name)) {
+            throw Problem.notFound("outlet", name);
+        }
+        return new TryingDevices(dispatcher.tryDevices(name, device));
     }
 }

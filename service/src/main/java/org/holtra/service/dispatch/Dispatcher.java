@@ -13,6 +13,7 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.message.Message;
 import org.holtra.core.setup.Lane;
@@ -244,6 +245,22 @@ public class Dispatcher {
         }
         runner.tryNow();
         return true;
+    }
+
+    /**
+     * Tries devices that an outlet holds again at once.
+     *
+     * @param device null for all of them
+     * @return those it held
+     */
+    public List<String> tryDevices(String outlet, String device) {
+        OutletRunner runner = runners.get(outlet);
+        List<String> freed = runner == null ? List.of() : runner.free(device);
+        if (!freed.isEmpty()) {
+            context.journal().bringForward(outlet, freed, Fate.HELD);
+            runner.lookAt(context.clock().instant());
+        }
+        return freed;
     }
 
     /** Where an outlet sends, as people are told it. */

@@ -152,6 +152,11 @@ final class OutletRunner {
         tick();
     }
 
+    /** Tries devices again that it holds; empty if it holds none of them. */
+    List<String> free(String device) {
+        return standing.free(device, context.clock().instant());
+    }
+
     OutletHealth health() {
         return standing.health();
     }

@@ -94,6 +94,30 @@ final class OutletStanding {
         }
     }
 
+    /**
+     * A person may have mended what held devices.
+     *
+     * @param device null for all
+     * @return those that were held
+     */
+    List<String> free(String device, Instant now) {
+        lock.lock();
+        try {
+            List<String> freed = held.all().stream()
+                    .map(HeldDevices.Held::device)
+                    .filter(one -> device == null || one.equals(device))
+                    .toList();
+            freed.forEach(held::free);
+            if (!freed.isEmpty()) {
+                context.healths().changedHeld(outlet, held.all());
+                lookout.lookAt(now);
+            }
+            return freed;
+        } finally {
+            lock.unlock();
+        }
+    }
+
     /** Its pace or a quota lets nothing more go for now. */
     void pause(Pace.Grant refusal, Instant now) {
         lock.lock();

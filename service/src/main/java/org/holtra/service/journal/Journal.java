@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -235,6 +236,13 @@ public class Journal implements AutoCloseable {
      */
     public List<HeldDelivery> heldByThisNode(int each) {
         return mappers.owed.heldBy(node.id(), each);
+    }
+
+    /** What an outlet owes messages of these devices, and was to wait for at most so long, is due now. */
+    public void bringForward(String outlet, Collection<String> devices, Duration most) {
+        Instant now = clock.instant();
+        transaction.execute(
+                () -> mappers.owed.bringForward(outlet, devices.toArray(String[]::new), now, now.plus(most)));
     }
 
     /** Sets free what this node was found not to have in its hands. */

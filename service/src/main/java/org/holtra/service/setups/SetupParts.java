@@ -9,6 +9,7 @@ import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.document.SetupEdit;
@@ -103,6 +104,25 @@ public class SetupParts {
     /** Takes a part away. */
     public Setup remove(String thing, String name, Change change) throws SetupRefused {
         return adopted(thing, name, change, edit -> edit.without(thing, name));
+    }
+
+    /** Changes several parts in one revision, whatever becomes of the drafts of them. */
+    public Setup together(UnaryOperator<SetupEdit> edit, Change change) throws SetupRefused {
+        while (true) {
+            Written now = written();
+            try {
+                return setups.adopt(edit.apply(now.edit).yaml(), change.by, change.note, now.revision, change.waiting);
+            } catch (SetupRefused e) {
+                if (e.why() != SetupRefused.Why.OVERTAKEN) {
+                    throw e;
+                }
+            }
+        }
+    }
+
+    /** The names of the parts there are of a type. */
+    public List<String> names(String thing) {
+        return written().edit.names(thing);
     }
 
     private interface Edit {

@@ -35,6 +35,11 @@ class Bench {
         return new SetupCompiler.LaneResult(java.util.List.of(), java.util.Optional.of(live));
     }
 
+    /** The same, going by what it picks alone: its outlet may be missing still. */
+    SetupCompiler.LaneResult picking(String name, Map<String, Object> fields) {
+        return fields == null ? lane(name, null) : compiler.picking(setups.current(), name, fields);
+    }
+
     SetupCompiler compiler() {
         return compiler;
     }

@@ -91,10 +91,10 @@ class WorkbenchController {
         return trials.send(name, trying.lane, trying.wanted(), trying.point);
     }
 
-    /** How often a lane would have taken one of the last messages, and what its condition's fields were. */
+    /** How often a lane would have taken one of the last messages, and what its condition's fields were. It needs no outlet. */
     @PostMapping("/lanes/{name}/hits")
     HitsResult hits(@PathVariable String name, @RequestBody Trying trying) {
-        SetupCompiler.LaneResult compiled = bench.lane(name, trying.lane);
+        SetupCompiler.LaneResult compiled = bench.picking(name, trying.lane);
         return new HitsResult(
                 compiled.problems(), compiled.lane().map(insights.hits::of).orElse(null));
     }

@@ -261,6 +261,24 @@ class DeliveryTest {
         assertThat(outlet().path("state").asString()).isEqualTo("flowing");
     }
 
+    /** By itself it would be tried after a minute. */
+    @Test
+    void aHeldDeviceIsTriedAtOnceWhenAPersonSaysSo() {
+        receiver.answer(n -> new Reply(403, "{}"));
+        String held = send("bad", 1);
+        Client.await(() -> outlet(), outlet -> outlet.path("heldDevices").asInt() == 1);
+        receiver.answer(n -> new Reply(200, "{}"));
+
+        Client.Answer other = CLIENT.post("/api/v1/outlets/d/try-devices?device=nobody", Map.of());
+        assertThat(Client.good(other).json().path("devices")).isEmpty();
+        Client.Answer tried = CLIENT.post("/api/v1/outlets/d/try-devices", Map.of());
+        assertThat(Client.good(tried).json().path("devices").toString()).isEqualTo("[\"bad\"]");
+
+        Client.await(
+                () -> Client.state(CLIENT.trace(held)), state -> state.equals("delivered"), Duration.ofSeconds(40));
+        assertThat(outlet().path("heldDevices").asInt()).isZero();
+    }
+
     @Test
     void threeDevicesRefusedInARowBlockTheOutlet() {
         receiver.answer(n -> new Reply(403, "{}"));

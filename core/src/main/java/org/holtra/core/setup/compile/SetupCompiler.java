@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.stream.Collectors;
 import org.holtra.core.expression.ExpressionCompiler;
 import org.holtra.core.setup.Lane;
@@ -28,6 +29,11 @@ public final class SetupCompiler {
 
     /** @param lookout present only if there are no problems */
     public record LookoutResult(List<SetupProblem> problems, Optional<Lookout> lookout) {}
+
+    /** What a lane says of the messages it takes. */
+    private static final Set<String> PICKING = Set.of("inlets", "devices", "pick", "per");
+
+    private static final String NOWHERE = "nowhere";
 
     private final Map<String, Kind> kinds;
     private final SetupSchema schema;
@@ -91,6 +97,22 @@ public final class SetupCompiler {
         schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
         Pieces pieces = new Pieces(document, expressions(setup));
         Lane lane = laneParts(pieces, setup).lane(name, fields);
+        problems.addAll(pieces.problems());
+        return new LaneResult(
+                problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lane) : Optional.empty());
+    }
+
+    /** Of a lane only what it picks; it need not say yet where that goes. */
+    public LaneResult picking(Setup setup, String name, Map<String, Object> fields) {
+        Map<String, Object> picking = new LinkedHashMap<>(fields);
+        picking.keySet().retainAll(PICKING);
+        picking.put("outlet", NOWHERE);
+        Map<String, Object> root = Map.of("lanes", Map.of(name, picking));
+        SetupDocument document = SetupDocument.unwritten(root);
+        List<SetupProblem> problems = new ArrayList<>();
+        schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
+        Pieces pieces = new Pieces(document, expressions(setup));
+        Lane lane = new LaneParts(pieces, setup.inlets().keySet(), Map.of(NOWHERE, List.of())).lane(name, picking);
         problems.addAll(pieces.problems());
         return new LaneResult(
                 problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lane) : Optional.empty());

@@ -31,6 +31,11 @@ public final class SetupEdit {
         root = new Compose(LoadSettings.builder().build()).composeString(yaml).orElse(null);
     }
 
+    /** The file as it stands. */
+    public String yaml() {
+        return String.join("\n", lines) + "\n";
+    }
+
     /** The codec's own text: the script, or the layout in YAML; empty if the model has none. */
     public Optional<String> codec(String model) {
         for (String type : List.of("script", "layout")) {

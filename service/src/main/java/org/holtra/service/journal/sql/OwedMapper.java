@@ -252,6 +252,18 @@ public interface OwedMapper {
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<Freed> freeClaims(@Param("claims") UUID[] claims);
 
+    /** What waits for its device to be tried again need not; at most so long from now, which is as long as devices are held. */
+    @Update("""
+            update owed set due = #{now}
+            where outlet = #{outlet} and owner is null and due > #{now} and due <= #{until}
+              and device = any(#{devices}::text[])
+            """)
+    int bringForward(
+            @Param("outlet") String outlet,
+            @Param("devices") String[] devices,
+            @Param("now") Instant now,
+            @Param("until") Instant until);
+
     /** What these nodes own is nobody's and due, since its owner was about to try it. Says for which outlets. */
     @Select("""
             with freed as (
