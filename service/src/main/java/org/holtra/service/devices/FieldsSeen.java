@@ -117,11 +117,13 @@ public class FieldsSeen implements FieldKnowledge {
 
     private final FieldMapper mapper;
     private final Node node;
+    private final DeviceRegistry registry;
     private final Map<Key, Seen> all = new ConcurrentHashMap<>();
     /** How often each was seen since it was written last. */
     private final Map<Key, Long> unwritten = new ConcurrentHashMap<>();
 
-    FieldsSeen(FieldMapper mapper, Node node) {
+    FieldsSeen(FieldMapper mapper, Node node, DeviceRegistry registry) {
+        this.registry = registry;
         this.mapper = mapper;
         this.node = node;
     }
@@ -185,6 +187,26 @@ public class FieldsSeen implements FieldKnowledge {
         return all.keySet().stream()
                 .filter(key -> inlets.contains(key.inlet))
                 .map(Key::name)
+                .collect(Collectors.toSet());
+    }
+
+    @Override
+    public Set<String> models(Set<String> inlets) {
+        return all.keySet().stream()
+                .filter(key -> inlets.contains(key.inlet))
+                .map(Key::model)
+                .collect(Collectors.toSet());
+    }
+
+    @Override
+    public Set<String> devices() {
+        return registry.all().stream().map(Device::key).collect(Collectors.toSet());
+    }
+
+    @Override
+    public Set<String> facts() {
+        return registry.all().stream()
+                .flatMap(device -> device.knowledge().facts().keySet().stream())
                 .collect(Collectors.toSet());
     }
 

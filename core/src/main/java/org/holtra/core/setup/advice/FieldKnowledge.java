@@ -3,7 +3,7 @@ package org.holtra.core.setup.advice;
 import java.util.Optional;
 import java.util.Set;
 
-/** What was really seen of fields. */
+/** What was really seen of fields, and which devices are known. */
 public interface FieldKnowledge {
 
     /** The least and the most a field ever was, and how often it was seen. */
@@ -17,4 +17,13 @@ public interface FieldKnowledge {
 
     /** The names of all fields seen in their messages. */
     Set<String> names(Set<String> inlets);
+
+    /** The models of the devices that sent them. */
+    Set<String> models(Set<String> inlets);
+
+    /** The keys of the devices there are. */
+    Set<String> devices();
+
+    /** The names of all facts that are known of any of them. */
+    Set<String> facts();
 }

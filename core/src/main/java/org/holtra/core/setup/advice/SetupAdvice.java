@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
@@ -44,6 +45,7 @@ public final class SetupAdvice {
     public static List<String> of(Lane lane, Setup setup, FieldKnowledge knowledge) {
         SetupAdvice advice = new SetupAdvice(setup, null, knowledge);
         List<String> all = new ArrayList<>(advice.about(lane));
+        all.addAll(advice.ofDevices(lane));
         advice.typos(lane).forEach((pointer, what) -> all.add("shape" + pointer.replace('/', '.') + ": " + what));
         return all;
     }
@@ -53,6 +55,7 @@ public final class SetupAdvice {
         for (Lane lane : setup.lanes().values()) {
             String at = "/lanes/" + lane.name();
             about(lane).forEach(what -> warnings.add(document.problem(at + "/pick", what)));
+            ofDevices(lane).forEach(what -> warnings.add(document.problem(at + "/devices", what)));
             typos(lane).forEach((pointer, what) -> warnings.add(document.problem(at + "/shape" + pointer, what)));
         }
         return warnings;
@@ -75,7 +78,11 @@ public final class SetupAdvice {
 
     private List<String> about(Lane lane) {
         List<String> warnings = new ArrayList<>();
-        if (lane.pick() == null || lane.perPoint()) {
+        if (lane.pick() == null) {
+            return warnings;
+        }
+        lane.pick().fields().forEach(field -> unknownFact(field).ifPresent(warnings::add));
+        if (lane.perPoint()) {
             // The fields that points have are named by models, and are not those that were seen.
             return warnings;
         }
@@ -96,7 +103,46 @@ public final class SetupAdvice {
         return warnings;
     }
 
-    /** A field that nobody sent and no model has is mistyped more often than it is early. */
+    /** Devices that are listed and not there, and facts that none has. */
+    private List<String> ofDevices(Lane lane) {
+        List<String> warnings = new ArrayList<>();
+        Lane.Devices devices = lane.selection().devices();
+        if (devices.where() != null) {
+            devices.where().fields().forEach(field -> unknownFact(field).ifPresent(warnings::add));
+        }
+        Set<String> there = knowledge.devices();
+        for (String key : devices.only()) {
+            if (!there.contains(key)) {
+                warnings.add("there is no device `" + key + "` yet"
+                        + Nearest.of(key, there)
+                                .map(near -> "; did you mean `" + near + "`?")
+                                .orElse(""));
+            }
+        }
+        return warnings;
+    }
+
+    private Optional<String> unknownFact(FieldPath field) {
+        List<String> names = field.names();
+        if (names.size() < 3
+                || !names.getFirst().equals("device")
+                || !names.get(1).equals("facts")) {
+            return Optional.empty();
+        }
+        Set<String> known = new TreeSet<>(knowledge.facts());
+        setup.models().values().forEach(model -> known.addAll(model.facts().keySet()));
+        setup.inlets()
+                .values()
+                .forEach(inlet -> known.addAll(inlet.unknown().facts().keySet()));
+        return known.isEmpty() || known.contains(names.get(2))
+                ? Optional.empty()
+                : Optional.of(field + " is known of no device"
+                        + Nearest.of(names.get(2), known)
+                                .map(near -> "; did you mean device.facts." + near + "?")
+                                .orElse(""));
+    }
+
+    /** A field that nobody sent and no model of those devices has is mistyped more often than it is early. */
     private String never(Lane lane, FieldPath field) {
         String name = name(field);
         Set<String> seen = new TreeSet<>(knowledge.names(lane.inlets()));
@@ -106,7 +152,10 @@ public final class SetupAdvice {
         if (name == null || seen.isEmpty()) {
             return null;
         }
-        setup.models().values().forEach(model -> seen.addAll(model.fields().keySet()));
+        knowledge
+                .models(lane.inlets())
+                .forEach(model -> setup.model(model)
+                        .ifPresent(one -> seen.addAll(one.fields().keySet())));
         if (seen.contains(name) || seen.stream().anyMatch(known -> known.startsWith(name + "."))) {
             return null;
         }

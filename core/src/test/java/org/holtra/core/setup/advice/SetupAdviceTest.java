@@ -28,6 +28,21 @@ public class SetupAdviceTest {
         public Set<String> names(Set<String> inlets) {
             return Set.of("t", "rare", "h", "wind.speed", "never");
         }
+
+        @Override
+        public Set<String> models(Set<String> inlets) {
+            return Set.of("m");
+        }
+
+        @Override
+        public Set<String> devices() {
+            return Set.of("cs-01", "cs-02");
+        }
+
+        @Override
+        public Set<String> facts() {
+            return Set.of("altitude", "frostProne");
+        }
     };
 
     @ParameterizedTest
@@ -45,11 +60,15 @@ public class SetupAdviceTest {
             data.rare > 1000              |
             data.never > 1000             |
             device.facts.altitude > 9000  |
+            device.facts.altitud > 9000   | device.facts.altitud is known of no device; did you mean device.facts.altitude?
+            device.facts.maker == 'Vale'  |
+            data.other > 3                | data.other was never seen on in
             """)
     void warnsOfComparisonsThatCannotBeMeant(String pick, String warning) {
         String yaml = """
                 models:
-                  m: {fields: {t: {unit: Cel}, dew: {unit: Cel}, outside: {unit: "[degF]"}, battery: {unit: "%%"}}}
+                  m: {facts: {maker: Vale}, fields: {t: {unit: Cel}, dew: {unit: Cel}, outside: {unit: "[degF]"}, battery: {unit: "%%"}}}
+                  elsewhere: {fields: {other: {}}}
                 inlets: {in: {kind: any, at: {}}}
                 outlets: {out: {kind: any, to: {}}}
                 lanes:
@@ -65,7 +84,7 @@ public class SetupAdviceTest {
             assertThat(warnings).isEmpty();
         } else {
             assertThat(warnings).extracting(SetupProblem::what).containsExactly(warning);
-            assertThat(warnings.getFirst().line()).isEqualTo(8);
+            assertThat(warnings.getFirst().line()).isEqualTo(9);
         }
     }
 
@@ -92,6 +111,24 @@ public class SetupAdviceTest {
         assertThat(SetupAdvice.of(setup.lanes().get("l"), setup, SEEN))
                 .containsExactly(
                         "shape.body.deep.wind: data.wind.sped was never seen on in; did you mean data.wind.speed?");
+    }
+
+    @Test
+    void warnsOfDevicesThatAreListedAndNotThereAndOfFactsThatNoneHas() {
+        String yaml = """
+                inlets: {in: {kind: any, at: {}}}
+                outlets: {out: {kind: any, to: {}}}
+                lanes:
+                  a: {inlets: [in], outlet: out, devices: {only: [cs-01, cs-11]}}
+                  b: {inlets: [in], outlet: out, devices: {where: device.facts.frostPron}}
+                """;
+        assertThat(SetupAdvice.of(yaml, SetupSamples.compile(yaml), SEEN))
+                .extracting(SetupProblem::where, SetupProblem::what)
+                .containsExactlyInAnyOrder(
+                        tuple("lanes.a.devices", "there is no device `cs-11` yet; did you mean `cs-01`?"),
+                        tuple(
+                                "lanes.b.devices",
+                                "device.facts.frostPron is known of no device; did you mean device.facts.frostProne?"));
     }
 
     @Test

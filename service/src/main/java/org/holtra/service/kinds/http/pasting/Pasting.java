@@ -33,6 +33,10 @@ public final class Pasting {
     private static final Pattern SCHEME =
             Pattern.compile("(?i)(bearer|basic|token|apikey|digest|sharedaccesssignature)\\s+");
 
+    private static final Pattern GRANT = Pattern.compile("[?&\\n\"{\\s]grant_type[\"\\s]*[=:]|^grant_type=");
+
+    private static final String AUTHORIZATION = "Authorization";
+
     private final List<OutletProposal.Slip> slips = new ArrayList<>();
     private final Map<String, Object> to = new LinkedHashMap<>();
     private final Map<String, Object> shape = new LinkedHashMap<>();
@@ -72,6 +76,7 @@ public final class Pasting {
     }
 
     private RequestProposal request(String type, RequestExample example) {
+        refuseTokenRequest(example);
         example.notes().forEach(note -> slip(note, "look whether it matters"));
         if (example.url() != null) {
             address(example.url());
@@ -133,6 +138,13 @@ public final class Pasting {
                     "paste the address as it was");
         }
         placeholders("the address", url);
+        for (String part : url.replaceFirst("(?i)^https?://[^/]+", "").split("/")) {
+            if (RandomText.is(part)) {
+                slip(
+                        "a long random text stands in the path, which looks like a secret",
+                        "whoever sees the outlet's address sees it; ask the destination for another way if it has one");
+            }
+        }
         to.put("url", url);
     }
 
@@ -144,9 +156,9 @@ public final class Pasting {
             int equals = pair.indexOf('=');
             String name = decoded(equals < 0 ? pair : pair.substring(0, equals));
             String value = equals < 0 ? "" : decoded(pair.substring(equals + 1));
-            if (SECRET_NAME.matcher(name).matches() && login == null) {
+            if (SECRET_NAME.matcher(name).matches() || RandomText.is(value)) {
                 slip("a secret stands in the address: " + name, "it was taken out into a credential");
-                login = new RequestProposal.Login("query", name, secret(value));
+                login(new RequestProposal.Login("query", name, secret(value)));
             } else {
                 placeholders("the parameter " + name, value);
                 query.put(name, value);
@@ -158,9 +170,11 @@ public final class Pasting {
         String lower = name.toLowerCase(Locale.ROOT);
         if (lower.equals("authorization")) {
             authorization(value);
-        } else if (SECRET_NAME.matcher(name).matches() && login == null) {
-            login = new RequestProposal.Login("header", name, secret(value));
-        } else if (!MADE_BY_THE_CLIENT.contains(lower) && !lower.equals("content-type")) {
+        } else if (MADE_BY_THE_CLIENT.contains(lower) || lower.equals("content-type")) {
+            return;
+        } else if (SECRET_NAME.matcher(name).matches() || RandomText.is(value)) {
+            login(new RequestProposal.Login("header", name, secret(value)));
+        } else {
             placeholders("the header " + name, value);
             headers.put(name, value);
         }
@@ -183,14 +197,14 @@ public final class Pasting {
             slip(
                     "Authorization has no scheme word such as Bearer",
                     "it was taken as a header of its own; make it a bearer credential if the destination wants that word");
-            login = new RequestProposal.Login("header", "Authorization", secret(rest));
+            login(new RequestProposal.Login("header", AUTHORIZATION, secret(rest)));
         } else if (scheme.equalsIgnoreCase("bearer")) {
-            login = new RequestProposal.Login("bearer", "", secret(rest));
+            login(new RequestProposal.Login("bearer", "", secret(rest)));
         } else if (scheme.equalsIgnoreCase("basic")) {
             basic(rest);
         } else {
-            login = new RequestProposal.Login(
-                    "header", "Authorization", secret(rest).isEmpty() ? "" : scheme + " " + rest);
+            login(new RequestProposal.Login(
+                    "header", AUTHORIZATION, secret(rest).isEmpty() ? "" : scheme + " " + rest));
         }
     }
 
@@ -207,8 +221,47 @@ public final class Pasting {
         }
         int colon = plain.indexOf(':');
         String user = colon < 0 ? plain : plain.substring(0, colon);
-        login = new RequestProposal.Login(
-                "basic", Placeholders.only(user) ? "" : user, colon < 0 ? "" : secret(plain.substring(colon + 1)));
+        login(new RequestProposal.Login(
+                "basic", Placeholders.only(user) ? "" : user, colon < 0 ? "" : secret(plain.substring(colon + 1))));
+    }
+
+    /** An outlet shows one credential: Authorization before others, else the first. The other is never kept in plain text. */
+    private void login(RequestProposal.Login found) {
+        if (login == null) {
+            login = found;
+            return;
+        }
+        boolean better = isAuthorization(found) && !isAuthorization(login);
+        RequestProposal.Login left = better ? login : found;
+        login = better ? found : login;
+        slip(
+                "the example shows two secrets: " + place(login) + " and " + place(left),
+                place(login) + " was taken as the credential, and " + place(left)
+                        + " was left out; choose the other if that is the right one");
+    }
+
+    private static boolean isAuthorization(RequestProposal.Login one) {
+        return one.form().equals("bearer")
+                || one.form().equals("basic")
+                || one.name().equals(AUTHORIZATION);
+    }
+
+    private static String place(RequestProposal.Login one) {
+        return switch (one.form()) {
+            case "bearer", "basic" -> "the header Authorization";
+            case "query" -> "the parameter " + one.name();
+            default -> "the header " + one.name();
+        };
+    }
+
+    /** @throws IllegalArgumentException if it asks for a token (RFC 6749, section 4) */
+    private static void refuseTokenRequest(RequestExample example) {
+        String all = example.url() + "\n" + example.body();
+        if (GRANT.matcher(all).find()) {
+            throw new IllegalArgumentException(
+                    "This example asks for an access token (OAuth 2.0, grant_type) and sends no"
+                            + " data. Paste the request that sends data; its token stands in the header Authorization.");
+        }
     }
 
     private void body(RequestExample example) {

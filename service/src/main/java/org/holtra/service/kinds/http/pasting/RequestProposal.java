@@ -4,7 +4,9 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import org.holtra.core.reading.ChannelFields;
 import org.holtra.service.dispatch.OutletProposal;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -24,6 +26,7 @@ public record RequestProposal(
         Map<String, Object> shape,
         List<OutletProposal.Slip> slips) {
 
+    private static final int MOST_CONSTANTS = 50;
     private static final Set<String> METHODS = Set.of("PUT", "PATCH");
 
     /**
@@ -84,8 +87,24 @@ public record RequestProposal(
         if (body != null) {
             String format = shape.get("format") == null ? "" : ", " + shape.get("format");
             found.add(new OutletProposal.Found("body" + format, body instanceof String text ? text : pretty(body)));
+            constants(body).ifPresent(found::add);
         }
         return found;
+    }
+
+    /** An example's own values would go out with every message. */
+    private static Optional<OutletProposal.Found> constants(Object body) {
+        Set<String> places = body instanceof Map<?, ?> || body instanceof List<?>
+                ? ChannelFields.places(body, MOST_CONSTANTS).keySet()
+                : Set.of();
+        if (places.isEmpty()) {
+            return Optional.empty();
+        }
+        String which = String.join(", ", places);
+        return Optional.of(new OutletProposal.Found(
+                "constants",
+                (places.size() == 1 ? "1 field is" : places.size() + " fields are") + " the same in every message: "
+                        + which + ". Put an expression such as ${data.temperature} where the value should vary."));
     }
 
     private static String lines(Map<?, ?> pairs) {

@@ -1,6 +1,7 @@
 package org.holtra.service.kinds.http.pasting;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.util.List;
 import java.util.Map;
@@ -148,5 +149,73 @@ class PastingTest {
     @ValueSource(strings = {"", "hello", "ftp://x.example", "curlew"})
     void anythingElseIsToldApart(String text) {
         assertThat(Pasting.apart(text)).isEmpty();
+    }
+
+    @Test
+    void ofTwoSecretsAuthorizationIsKeptAndTheOtherIsSaidAndLeftOut() {
+        RequestProposal proposal = apart(
+                "curl 'https://cloud.example/t?api_key=k-123456' -H 'Authorization: Bearer abc.def' -d '{\"a\":1}'");
+        assertThat(proposal.credential()).isEqualTo(new RequestProposal.Login("bearer", "", "abc.def"));
+        assertThat(proposal.toString()).doesNotContain("k-123456");
+        assertThat(proposal.slips())
+                .extracting(OutletProposal.Slip::what)
+                .contains("the example shows two secrets: the header Authorization and the parameter api_key");
+    }
+
+    @Test
+    void ofTwoOtherSecretsTheFirstIsKept() {
+        RequestProposal proposal = apart("curl https://cloud.example/t -H 'X-Api-Key: first-1' -H 'X-Token: second-2'");
+        assertThat(proposal.credential()).isEqualTo(new RequestProposal.Login("header", "X-Api-Key", "first-1"));
+        assertThat(proposal.toString()).doesNotContain("second-2");
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "curl https://cloud.example/t -H 'X-Site: 8fKq2LmZ0pRtVx7WcYb3NdHs'",
+                "https://cloud.example/t?site=9f86d081884c7d659a2feaa0c55ad015a3bf4f1b"
+            })
+    void aLongRandomValueIsASecretWhateverItsName(String example) {
+        assertThat(apart(example).credential()).isNotNull();
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "curl https://cloud.example/t -H 'X-Tenant: 0b7a6e3c-1f2d-4c5b-8a9e-112233445566'",
+                "https://cloud.example/t?station=climate-station-of-the-north-orchard-2",
+                "https://cloud.example/t?format=application/vnd.example.reading.v2"
+            })
+    void anIdOrALongNameIsNone(String example) {
+        assertThat(apart(example).credential()).isNull();
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "curl https://sign-in.example/token -d 'grant_type=client_credentials&client_id=a&client_secret=b'",
+                "curl https://sign-in.example/token -d '{\"grant_type\": \"password\"}'",
+                "https://sign-in.example/token?grant_type=client_credentials"
+            })
+    void aTokenRequestIsNotTakenForADelivery(String example) {
+        assertThatThrownBy(() -> Pasting.apart(example))
+                .isInstanceOf(IllegalArgumentException.class)
+                .hasMessageContaining("access token");
+    }
+
+    @Test
+    void theConstantsOfAnExampleArePointedOut() {
+        assertThat(apart("{\"device\":\"cs-07\",\"values\":{\"t\":21.5,\"unit\":\"Cel\"}}")
+                        .outlet()
+                        .found())
+                .extracting(OutletProposal.Found::value)
+                .anySatisfy(text -> assertThat(text)
+                        .startsWith("3 fields are the same in every message: device, values.t, values.unit"));
+    }
+
+    @Test
+    void aSecretInThePathIsPointedOut() {
+        assertThat(slips("https://hooks.example/in/8fKq2LmZ0pRtVx7WcYb3NdHs"))
+                .contains("a long random text stands in the path, which looks like a secret");
     }
 }
