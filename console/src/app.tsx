@@ -1,34 +1,40 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { DropdownMenu } from "radix-ui";
-import { useState } from "react";
+import { type ComponentType, lazy, Suspense, useState } from "react";
 import { Link, Redirect, Route, Switch, useLocation } from "wouter";
 import { api } from "./api";
-import { AccessPage } from "./pages/access";
-import { AlarmsPage } from "./pages/alarms";
-import { BalancePage } from "./pages/balance";
-import { DeadPage } from "./pages/dead";
-import { DevicePage } from "./pages/device";
-import { DevicesPage } from "./pages/devices";
-import { IncidentPage } from "./pages/incident";
-import { IncidentsPage } from "./pages/incidents";
-import { InletsPage } from "./pages/inlets";
-import { JobsPage } from "./pages/jobs";
-import { LanePage } from "./pages/lane";
-import { LanesPage } from "./pages/lanes";
-import { LookoutsPage } from "./pages/lookouts";
-import { LookupsPage } from "./pages/lookups";
-import { MessagesPage } from "./pages/messages";
-import { ModelsPage } from "./pages/models";
-import { OutletsPage } from "./pages/outlets";
 import { OverviewPage } from "./pages/overview";
-import { SetupPage } from "./pages/setup";
 import { SignInPage } from "./pages/sign-in";
-import { StoragePage } from "./pages/storage";
-import { TracePage } from "./pages/trace";
 import { SectionPages } from "./parts/section-pages";
 import { type Section, sectionOf, sections } from "./sections";
-import { Failure } from "./ui/panel";
+import { Failure, Loading } from "./ui/panel";
 import { count } from "./words";
+
+/** A page that is loaded when it is opened first. */
+function page<Props>(load: () => Promise<ComponentType<Props>>) {
+  return lazy(async () => ({ default: await load() }));
+}
+
+const AccessPage = page(async () => (await import("./pages/access")).AccessPage);
+const AlarmsPage = page(async () => (await import("./pages/alarms")).AlarmsPage);
+const BalancePage = page(async () => (await import("./pages/balance")).BalancePage);
+const DeadPage = page(async () => (await import("./pages/dead")).DeadPage);
+const DevicePage = page(async () => (await import("./pages/device")).DevicePage);
+const DevicesPage = page(async () => (await import("./pages/devices")).DevicesPage);
+const IncidentPage = page(async () => (await import("./pages/incident")).IncidentPage);
+const IncidentsPage = page(async () => (await import("./pages/incidents")).IncidentsPage);
+const InletsPage = page(async () => (await import("./pages/inlets")).InletsPage);
+const JobsPage = page(async () => (await import("./pages/jobs")).JobsPage);
+const LanePage = page(async () => (await import("./pages/lane")).LanePage);
+const LanesPage = page(async () => (await import("./pages/lanes")).LanesPage);
+const LookoutsPage = page(async () => (await import("./pages/lookouts")).LookoutsPage);
+const LookupsPage = page(async () => (await import("./pages/lookups")).LookupsPage);
+const MessagesPage = page(async () => (await import("./pages/messages")).MessagesPage);
+const ModelsPage = page(async () => (await import("./pages/models")).ModelsPage);
+const OutletsPage = page(async () => (await import("./pages/outlets")).OutletsPage);
+const SetupPage = page(async () => (await import("./pages/setup")).SetupPage);
+const StoragePage = page(async () => (await import("./pages/storage")).StoragePage);
+const TracePage = page(async () => (await import("./pages/trace")).TracePage);
 
 export function App() {
   const session = useQuery({ queryKey: ["session"], queryFn: api.session });
@@ -50,43 +56,45 @@ function Signed({ name }: { name: string }) {
       <Top name={name} />
       <main id="main" className="mx-auto max-w-[1440px] px-5 py-5">
         <SectionPages />
-        <Switch>
-          <Route path="/overview" component={OverviewPage} />
-          <Route path="/messages" component={MessagesPage} />
-          <Route path="/messages/:id">{({ id }) => <TracePage id={id} />}</Route>
-          <Route path="/lanes" component={LanesPage} />
-          <Route path="/lanes/:name">{({ name }) => <LanePage name={name} />}</Route>
-          <Route path="/inlets">{() => <InletsPage />}</Route>
-          <Route path="/inlets/:name">{({ name }) => <InletsPage name={name} />}</Route>
-          <Route path="/outlets">{() => <OutletsPage />}</Route>
-          <Route path="/outlets/:name">{({ name }) => <OutletsPage name={name} />}</Route>
-          <Route path="/setup" component={SetupPage} />
-          <Route path="/lookups" component={LookupsPage} />
-          <Route path="/access" component={AccessPage} />
-          <Route path="/storage" component={StoragePage} />
-          <Route path="/devices" component={DevicesPage} />
-          <Route path="/devices/:key">
-            {({ key }) => <DevicePage key={key} device={decodeURIComponent(key)} />}
-          </Route>
-          <Route path="/models">{() => <ModelsPage />}</Route>
-          <Route path="/models/:name">{({ name }) => <ModelsPage name={name} />}</Route>
-          <Route path="/dead" component={DeadPage} />
-          <Route path="/alarms">{() => <AlarmsPage />}</Route>
-          <Route path="/alarms/:number">{({ number }) => <AlarmsPage number={number} />}</Route>
-          <Route path="/lookouts">{() => <LookoutsPage />}</Route>
-          <Route path="/lookouts/:name">
-            {({ name }) => <LookoutsPage name={decodeURIComponent(name)} />}
-          </Route>
-          <Route path="/balance" component={BalancePage} />
-          <Route path="/incidents" component={IncidentsPage} />
-          <Route path="/incidents/:number">
-            {({ number }) => <IncidentPage key={number} number={number} />}
-          </Route>
-          <Route path="/jobs" component={JobsPage} />
-          <Route>
-            <Redirect to="/overview" replace />
-          </Route>
-        </Switch>
+        <Suspense fallback={<Loading />}>
+          <Switch>
+            <Route path="/overview" component={OverviewPage} />
+            <Route path="/messages" component={MessagesPage} />
+            <Route path="/messages/:id">{({ id }) => <TracePage id={id} />}</Route>
+            <Route path="/lanes" component={LanesPage} />
+            <Route path="/lanes/:name">{({ name }) => <LanePage name={name} />}</Route>
+            <Route path="/inlets">{() => <InletsPage />}</Route>
+            <Route path="/inlets/:name">{({ name }) => <InletsPage name={name} />}</Route>
+            <Route path="/outlets">{() => <OutletsPage />}</Route>
+            <Route path="/outlets/:name">{({ name }) => <OutletsPage name={name} />}</Route>
+            <Route path="/setup" component={SetupPage} />
+            <Route path="/lookups" component={LookupsPage} />
+            <Route path="/access" component={AccessPage} />
+            <Route path="/storage" component={StoragePage} />
+            <Route path="/devices" component={DevicesPage} />
+            <Route path="/devices/:key">
+              {({ key }) => <DevicePage key={key} device={decodeURIComponent(key)} />}
+            </Route>
+            <Route path="/models">{() => <ModelsPage />}</Route>
+            <Route path="/models/:name">{({ name }) => <ModelsPage name={name} />}</Route>
+            <Route path="/dead" component={DeadPage} />
+            <Route path="/alarms">{() => <AlarmsPage />}</Route>
+            <Route path="/alarms/:number">{({ number }) => <AlarmsPage number={number} />}</Route>
+            <Route path="/lookouts">{() => <LookoutsPage />}</Route>
+            <Route path="/lookouts/:name">
+              {({ name }) => <LookoutsPage name={decodeURIComponent(name)} />}
+            </Route>
+            <Route path="/balance" component={BalancePage} />
+            <Route path="/incidents" component={IncidentsPage} />
+            <Route path="/incidents/:number">
+              {({ number }) => <IncidentPage key={number} number={number} />}
+            </Route>
+            <Route path="/jobs" component={JobsPage} />
+            <Route>
+              <Redirect to="/overview" replace />
+            </Route>
+          </Switch>
+        </Suspense>
       </main>
     </div>
   );

@@ -16,6 +16,9 @@ const client = new QueryClient({
   },
 });
 
+// A page of an older version is gone once the service was upgraded: the new version is loaded as a whole.
+window.addEventListener("vite:preloadError", () => window.location.reload());
+
 createRoot(document.getElementById("root") as HTMLElement).render(
   <StrictMode>
     <QueryClientProvider client={client}>

@@ -18,7 +18,8 @@ import tools.jackson.databind.node.ObjectNode;
         name = "device",
         mixinStandardHelpOptions = true,
         description = "Devices: the registry.",
-        synopsisSubcommandLabel = "(list | show | set | claim | bar | unbar | forget | export | import)")
+        subcommands = DeviceChannelsCommand.class,
+        synopsisSubcommandLabel = "(list | show | channels | set | claim | bar | unbar | forget | export | import)")
 final class DeviceCommands {
 
     private static final String ONE = "/api/v1/devices/one";

@@ -44,6 +44,7 @@ public final class Holtra implements Runnable {
             IncidentCommands.class,
             JobCommands.class,
             SetupCommands.class,
+            SampleCommands.class,
             InletCommands.class,
             LaneCommands.class,
             OutletCommands.class,

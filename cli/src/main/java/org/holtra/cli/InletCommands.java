@@ -1,7 +1,10 @@
 package org.holtra.cli;
 
+import java.util.List;
+import java.util.Map;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import tools.jackson.databind.JsonNode;
 
@@ -9,7 +12,7 @@ import tools.jackson.databind.JsonNode;
         name = "inlet",
         mixinStandardHelpOptions = true,
         description = "Inlets: where messages come from.",
-        synopsisSubcommandLabel = "(list | show | check | log | refusals | open | close | remove)")
+        synopsisSubcommandLabel = "(list | show | propose | check | log | refusals | open | close | remove)")
 final class InletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the inlets.")
@@ -41,6 +44,45 @@ final class InletCommands {
             @Mixin Connection connection,
             @Mixin Output output) {
         return new SetupPart("inlet", name, connection, output).show();
+    }
+
+    @Command(
+            name = "propose",
+            mixinStandardHelpOptions = true,
+            description = "Proposes how to read what comes, by the last message: device, time, payload, parts.")
+    int propose(
+            @Parameters(paramLabel = "INLET", description = "Its name.") String name,
+            @Option(names = "--one", description = "Each arrival is one message, whatever lists are in it.")
+                    boolean one,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode found =
+                connection.api().get(Api.path("/api/v1/inlets/" + Api.encode(name) + "/proposal", Map.of("one", one)));
+        if (output.asJson(found)) {
+            return 0;
+        }
+        JsonNode proposal = found.path("proposal");
+        if (!proposal.path("trouble").isNull()) {
+            output.line(
+                    "No settings can be proposed: " + proposal.path("trouble").asString() + ".");
+            return 0;
+        }
+        Table table = new Table("setting", "expression", "gives", "why");
+        if (!proposal.path("format").isNull()) {
+            table.row("format", proposal.path("format").asString(), "", "by its content");
+        }
+        for (String setting : List.of("parts", "device", "time", "payload", "sequence")) {
+            for (JsonNode choice : proposal.path(setting)) {
+                table.row(
+                        setting,
+                        choice.path("expression").asString(),
+                        choice.path("value").asString(),
+                        choice.path("why").asString()
+                                + (choice.path("with").isEmpty() ? "" : " " + choice.path("with")));
+            }
+        }
+        table.print(output, "Nothing in the message looks like a device, a time or a payload.");
+        return 0;
     }
 
     @Command(

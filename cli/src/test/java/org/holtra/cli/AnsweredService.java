@@ -26,6 +26,7 @@ final class AnsweredService implements AutoCloseable {
 
     private final Map<String, Function<String, Answer>> answers = new HashMap<>();
     private final List<String> asked = new ArrayList<>();
+    private final List<String> bodies = new ArrayList<>();
     private final HttpServer server;
 
     AnsweredService() {
@@ -56,6 +57,13 @@ final class AnsweredService implements AutoCloseable {
         }
     }
 
+    /** What was sent with each call, in its order; empty where nothing was. */
+    List<String> bodies() {
+        synchronized (asked) {
+            return List.copyOf(bodies);
+        }
+    }
+
     String address() {
         return "http://127.0.0.1:" + server.getAddress().getPort();
     }
@@ -64,8 +72,10 @@ final class AnsweredService implements AutoCloseable {
         String call =
                 exchange.getRequestMethod() + " " + exchange.getRequestURI().getPath();
         String query = exchange.getRequestURI().getRawQuery();
+        String sent = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
         synchronized (asked) {
             asked.add(query == null ? call : call + "?" + query);
+            bodies.add(sent);
         }
         Answer answer = answers.getOrDefault(call, any -> new Answer(404, "{\"title\":\"Not found\"}"))
                 .apply(query);

@@ -4,8 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
 import java.util.HashMap;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.Future;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ExecutorService;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.BeforeEach;
@@ -69,6 +73,22 @@ class RefusalsTest extends ServiceTest {
                         "413 too-large");
         assertThat(refused.toString()).doesNotContain("in-token").contains("the secret of inlet masts");
         Client.await(() -> refusals("?inlet=meters").path("slips"), slips -> slips.size() == 7);
+    }
+
+    /** More than a few within a second wait for their answer; those who may send do not. */
+    @Test
+    void whoeverIsRefusedAgainAndAgainIsAnsweredAllTheSame() throws Exception {
+        List<Future<Integer>> refused = new ArrayList<>();
+        try (ExecutorService callers = Executors.newFixedThreadPool(30)) {
+            for (int i = 0; i < 150; i++) {
+                refused.add(callers.submit(() -> call("POST", "/in/meters", "{}", "Authorization", "Bearer guess")));
+            }
+            String[] good = {"Authorization", "Bearer in-token-1", "Content-Type", "application/json"};
+            assertThat(call("POST", "/in/meters", "{}", good)).isEqualTo(202);
+            for (Future<Integer> one : refused) {
+                assertThat(one.get()).isEqualTo(401);
+            }
+        }
     }
 
     @Test

@@ -36,6 +36,8 @@ final class HttpInletServlet extends HttpServlet {
 
     static final String ROOT = "/in";
 
+    private static final int SMALL = 8_192;
+
     /** Where the container keeps what a sender showed (Jakarta Servlet 6.1, section 3.10). */
     private static final String CERTIFICATES = "jakarta.servlet.request.X509Certificate";
 
@@ -50,6 +52,7 @@ final class HttpInletServlet extends HttpServlet {
     private final transient InstantSource clock;
     private final transient SlowBody.Bounds bounds;
     private final transient RefusedCalls refusedCalls;
+    private final transient RepeatedRefusals repeated;
     private final transient SignedIds signedIds = new SignedIds();
 
     HttpInletServlet(
@@ -59,6 +62,7 @@ final class HttpInletServlet extends HttpServlet {
             InstantSource clock,
             SlowBody.Bounds bounds,
             RefusedCalls refusedCalls) {
+        this.repeated = new RepeatedRefusals(bounds.clock(), System::nanoTime);
         this.refusedCalls = refusedCalls;
         this.inlets = inlets;
         this.credentials = credentials;
@@ -78,7 +82,7 @@ final class HttpInletServlet extends HttpServlet {
         }
         if (found.isEmpty()) {
             refusedCalls.unknown(request, path, 404);
-            problem(response, 404, "There is no inlet here", "No inlet has the path `" + path + "`.");
+            refuse(request, response, 404, "There is no inlet here", "No inlet has the path `" + path + "`.");
             return;
         }
         HttpInlets.Door door = found.get().door();
@@ -320,8 +324,45 @@ final class HttpInletServlet extends HttpServlet {
         response.setHeader("WWW-Authenticate", SenderCheck.challenge(accepted.getFirst()));
         String why = sentence(refusal.orElse("it showed nothing"));
         refusedCalls.unchecked(request, found, why);
-        problem(response, 401, "The sender could not be checked", why);
+        refuse(request, response, 401, "The sender could not be checked", why);
         return true;
+    }
+
+    /** At once, or after a while if the caller is refused again and again. */
+    private void refuse(
+            HttpServletRequest request, HttpServletResponse response, int status, String title, String detail)
+            throws IOException {
+        if (repeated.isRepeated(request.getRemoteAddr()) && !request.isAsyncStarted() && hasCome(request)) {
+            AsyncContext async = request.startAsync();
+            async.setTimeout(0);
+            if (repeated.wait(() -> answerLate(async, response, status, title, detail))) {
+                return;
+            }
+            problem(response, status, title, detail);
+            async.complete();
+            return;
+        }
+        problem(response, status, title, detail);
+    }
+
+    private static void answerLate(
+            AsyncContext async, HttpServletResponse response, int status, String title, String detail) {
+        try {
+            response.setHeader("Connection", "close");
+            problem(response, status, title, detail);
+        } catch (IOException e) {
+            log.debug("A refused caller was gone before it was answered", e);
+        } finally {
+            async.complete();
+        }
+    }
+
+    /** Whether its body is small and here: what is still to come would have to be waited for after the answer. */
+    private static boolean hasCome(HttpServletRequest request) throws IOException {
+        long length = request.getContentLengthLong();
+        return length <= SMALL
+                && request.getHeader("Transfer-Encoding") == null
+                && (length <= 0 || whatHasCome(request).length == length);
     }
 
     private static Arrival arrival(Exchange exchange, byte[] body) {
