@@ -17,7 +17,7 @@ final class SampleStations {
     static Map<String, Object> reading(int station, Instant at) {
         double phase = 2 * Math.PI * (at.getEpochSecond() % NIGHT_SECONDS) / NIGHT_SECONDS;
         // Stations lower down are colder.
-        double air = 2.5 + 3 * Math.cos(phase) - 0.4 * (station % 4);
+        double air = 2.5 + 3.5 * Math.cos(phase) - 0.4 * (station % 4);
         double humidity = 82 - 9 * Math.cos(phase) + station % 3;
         Map<String, Object> reading = new LinkedHashMap<>();
         reading.put("station", "sample-%02d".formatted(station));
