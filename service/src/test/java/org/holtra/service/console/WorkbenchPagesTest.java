@@ -207,6 +207,8 @@ class WorkbenchPagesTest extends InBrowser {
         page.getByLabel("Name").fill("pasted");
         assertThat(page.getByLabel("Address")).hasValue(desk.address() + "/in");
         button("Save as pasted").click();
+        // Until then the outlet could be applied without it.
+        assertThat(button("Save as pasted")).isHidden();
         button("Apply").click();
 
         assertThat(page.getByText("No lane delivers here yet.")).isVisible();

@@ -124,7 +124,8 @@ class OutageTest {
                     .isBetween(before.minusMillis(100), after);
             JsonNode balance = client.get("/api/v1/balance");
             assertThat(balance.path("missing").asInt()).isZero();
-            assertThat(balance.at("/intake/acknowledged").asInt()).isEqualTo(24);
+            assertThat(balance.at("/intake/acknowledged").asInt()).isEqualTo(25);
+            assertThat(balance.at("/intake/ignored").asInt()).isEqualTo(1);
         }
     }
 

@@ -42,6 +42,7 @@ public final class ArrivalLook {
             "sn",
             "imei",
             "mac",
+            "probe",
             "meterid",
             "meter",
             "sensorid",
@@ -224,7 +225,7 @@ public final class ArrivalLook {
             return Optional.empty();
         }
         if (place.variable.equals("meta.path")) {
-            return Optional.of(0);
+            return Optional.of(byName < 0 ? 1 : 0);
         }
         boolean looks = String.valueOf(place.value).matches("(?i)[0-9a-f]{16}|([0-9a-f]{2}[:-]){5,7}[0-9a-f]{2}");
         if (byName < 0 && !looks) {
