@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useLocation } from "wouter";
 import { api, type Device, Problem } from "../api";
-import { inOrder } from "../device-fields";
+import { fieldOf, inOrder } from "../device-fields";
 import { useLive } from "../live";
 import { Channels } from "../parts/device-channels";
 import { Gaps, History, Lanes, Recent } from "../parts/device-history";
@@ -114,9 +114,7 @@ function Head({ device }: { device: Device }) {
 function Values({ device }: { device: Device }) {
   const models = useQuery({ queryKey: ["models"], queryFn: api.models });
   const described = models.data?.find((model) => model.name === device.model)?.fields ?? {};
-  const wired = Object.fromEntries(
-    device.channels.map((one) => [one.point ? `${one.point}.${one.field}` : one.field, one]),
-  );
+  const wired = Object.fromEntries(device.channels.map((one) => [fieldOf(one), one]));
   const fields: Record<string, { label: string | null; unit: string | null }> = { ...described, ...wired };
   const values = inOrder(device, Object.keys(fields));
   return (

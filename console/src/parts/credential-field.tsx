@@ -258,7 +258,9 @@ function CredentialEntry({
         </Button>
         <Button onClick={onCancel}>Cancel</Button>
       </div>
-      <p className="text-[12px] text-ink-faint">Stored encrypted; never shown again.</p>
+      <p className="text-[12px] text-ink-faint">
+        Save it before you apply. It is stored encrypted and never shown again.
+      </p>
     </div>
   );
 }

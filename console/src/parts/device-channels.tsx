@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Channel, type Device, type Fields, type SentByDevice } from "../api";
+import { fieldOf } from "../device-fields";
 import { Button } from "../ui/button";
 import { useStill } from "../ui/debounced";
 import { Segments } from "../ui/field";
@@ -52,7 +53,7 @@ export function Channels({ device }: { device: Device }) {
             ? "Fields are as the device sends them. Map channels to name them, convert them and assign them to points."
             : `${plural(channels.length, "field is", "fields are")} made of what it sends, by channels ${
                 ownChannels ? "of its own" : `of model ${device.model}`
-              }: ${channels.map((one) => (one.point ? `${one.point}.${one.field}` : one.field)).join(", ")}.`}
+              }: ${channels.map(fieldOf).join(", ")}.`}
         </p>
       )}
     </Panel>

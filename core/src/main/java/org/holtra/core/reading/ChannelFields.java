@@ -58,14 +58,14 @@ public final class ChannelFields {
             put(channel, value, fields, notes);
             return;
         }
-        Object there = fields.get(channel.point());
+        Object there = fields.get(channel.object());
         if (there != null && !(there instanceof Map<?, ?>)) {
             notes.add(taken(channel));
             return;
         }
         Map<Object, Object> point = new LinkedHashMap<>(there instanceof Map<?, ?> map ? map : Map.of());
         put(channel, value, point, notes);
-        fields.put(channel.point(), point);
+        fields.put(channel.object(), point);
     }
 
     private static void put(Channel channel, Object value, Map<Object, Object> fields, List<String> notes) {

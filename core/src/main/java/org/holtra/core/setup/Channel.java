@@ -14,9 +14,14 @@ package org.holtra.core.setup;
 public record Channel(
         String from, String field, String point, Double factor, String unit, Double min, Double max, String label) {
 
-    /** What the field is called in the data: that of a point stands in an object with the point's name. */
+    /** What the field is called in the data: that of a point stands in an object of the point. */
     public String name() {
-        return point == null ? field : point + "." + field;
+        return point == null ? field : object() + "." + field;
+    }
+
+    /** The name of the point's object in the data: expressions would take a dash for a minus. Null without a point. */
+    public String object() {
+        return point == null ? null : point.replace('-', '_');
     }
 
     FieldSpec spec() {

@@ -45,7 +45,10 @@ public record Model(
         Map<String, PointSpec> measured = new LinkedHashMap<>(points);
         for (Channel channel : channels) {
             described.remove(channel.name());
-            measured.computeIfPresent(channel.point(), (name, point) -> point.without(channel.field()));
+            measured.computeIfPresent(channel.point(), (name, point) -> {
+                PointSpec rest = point.without(channel.field());
+                return rest.isEmpty() ? null : rest;
+            });
         }
         for (Channel channel : wanted) {
             described.put(channel.name(), channel.spec());
@@ -56,7 +59,6 @@ public record Model(
                         (there, more) -> there.and(channel.field(), channel.name()));
             }
         }
-        measured.values().removeIf(PointSpec::isEmpty);
         return new Model(name, codec, described, measured, shows, facts, silentAfter, List.copyOf(wanted));
     }
 

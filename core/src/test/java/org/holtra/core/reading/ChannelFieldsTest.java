@@ -26,15 +26,15 @@ class ChannelFieldsTest {
     }
 
     @Test
-    void aFieldOfAPointStandsInAnObjectOfThePointsName() {
+    void aFieldOfAPointStandsInAnObjectThatExpressionsCanName() {
         var made = ChannelFields.of(
                 Map.of("a", 1.0, "b", 2.0),
                 List.of(
                         channel("a", "power", "clamp-1", null, null),
                         channel("b", "power", "clamp-2", null, null),
                         channel("b", "energy", "clamp-2", 10.0, null)));
-        assertThat(data(made).get("clamp-1")).isEqualTo(Map.of("power", 1.0));
-        assertThat(data(made).get("clamp-2")).isEqualTo(Map.of("power", 2.0, "energy", 20.0));
+        assertThat(data(made).get("clamp_1")).isEqualTo(Map.of("power", 1.0));
+        assertThat(data(made).get("clamp_2")).isEqualTo(Map.of("power", 2.0, "energy", 20.0));
     }
 
     @Test

@@ -119,8 +119,8 @@ class FirstHourTest extends InBrowser {
         List<Receiver.Came> came = Client.await(historian::came, all -> all.size() >= 2);
         Assertions.assertThat(came)
                 .extracting(Receiver.Came::body)
-                .anySatisfy(body -> Assertions.assertThat(body).contains("m-1", "1.5", "feed-in"))
-                .anySatisfy(body -> Assertions.assertThat(body).contains("m-2", "0.9", "feed-in"));
+                .anySatisfy(body -> Assertions.assertThat(body).contains("m-1", "1.5", "feed_in"))
+                .anySatisfy(body -> Assertions.assertThat(body).contains("m-2", "0.9", "feed_in"));
     }
 
     /** The way out is made inside the workbench. */

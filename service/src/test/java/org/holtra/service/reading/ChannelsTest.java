@@ -47,7 +47,7 @@ class ChannelsTest extends ServiceTest {
                 .anySatisfy(body -> assertThat(body).contains("clamp-1", "1.5"))
                 .anySatisfy(body -> assertThat(body).contains("clamp-2", "0.25"));
         JsonNode values = client.get("/api/v1/devices/one" + KEY).path("values");
-        assertThat(values.at("/clamp-1.power/value").asDouble()).isEqualTo(1.5);
+        assertThat(values.at("/clamp_1.power/value").asDouble()).isEqualTo(1.5);
     }
 
     @Test
@@ -68,7 +68,7 @@ class ChannelsTest extends ServiceTest {
         JsonNode sent = client.get("/api/v1/devices/channels" + KEY);
         assertThat(sent.path("ownChannels").asBoolean()).isTrue();
         assertThat(sent.at("/places/ch1").asDouble()).isEqualTo(1500);
-        assertThat(sent.path("places").has("clamp-1.power")).isFalse();
+        assertThat(sent.path("places").has("clamp_1.power")).isFalse();
 
         // What is said of a device without a word of channels leaves them as they are.
         Client.good(client.put("/api/v1/devices/one" + KEY, Map.of("model", "meter", "facts", Map.of("row", 3))));

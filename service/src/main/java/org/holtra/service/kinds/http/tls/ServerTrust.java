@@ -71,7 +71,21 @@ final class ServerTrust extends X509ExtendedTrustManager {
                 store.setCertificateEntry(Integer.toString(store.size()), authority);
             }
         }
-        return new ServerTrust(manager(null), store == null ? null : manager(store));
+        return new ServerTrust(Machine.TRUST, store == null ? null : manager(store));
+    }
+
+    /** The authorities that this machine trusts, read once for all outlets. */
+    private static final class Machine {
+
+        private static final X509ExtendedTrustManager TRUST = read();
+
+        private static X509ExtendedTrustManager read() {
+            try {
+                return manager(null);
+            } catch (GeneralSecurityException e) {
+                throw new IllegalStateException("the authorities that this machine trusts cannot be read", e);
+            }
+        }
     }
 
     private static X509ExtendedTrustManager manager(KeyStore store) throws GeneralSecurityException {
