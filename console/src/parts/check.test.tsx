@@ -1,6 +1,7 @@
-import { fireEvent, render, screen } from "@testing-library/react";
+import { fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { expect, it, vi } from "vitest";
-import { Steps } from "./check";
+import { open } from "../testing/page";
+import { Check, Steps } from "./check";
 
 it("shows each step, and what to do about the one that failed", () => {
   render(
@@ -50,4 +51,19 @@ it("shows what it proposes to trust before a person agrees to it", () => {
   expect(screen.getByText("SHA-256 fingerprint: 01:02")).toBeTruthy();
   fireEvent.click(screen.getByRole("button", { name: "Trust this authority for this outlet" }));
   expect(accepted).toHaveBeenCalledWith({ authority: "-----BEGIN CERTIFICATE-----" });
+});
+
+it("takes an accepted setting over and says to check again", async () => {
+  const offered = { act: "Trust it", shows: [], settings: { authority: "PEM" } };
+  const accepted = vi.fn();
+  open(<Check of="outlets" name="cloud" onAccept={accepted} />, {
+    "POST /api/v1/outlets/cloud/check": [
+      { step: "TLS", result: "failed", told: "unknown", mend: null, offer: offered, micros: 9 },
+    ],
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Check" }));
+  fireEvent.click(await screen.findByRole("button", { name: "Trust it" }));
+  await waitFor(() => expect(accepted).toHaveBeenCalledWith({ authority: "PEM" }));
+  expect(await screen.findByText("Applied. Check again.")).toBeTruthy();
+  expect(screen.queryByRole("list")).toBeNull();
 });

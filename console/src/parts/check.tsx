@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type CheckStep, type Fields } from "../api";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
@@ -18,10 +18,15 @@ export function Check({
   /** Takes settings that the check proposed, and a person agreed to. */
   onAccept: (settings: Fields) => unknown;
 }) {
+  const client = useQueryClient();
   const check = useMutation({ mutationFn: () => api.check(of, name, fields) });
   const accept = useMutation({
     mutationFn: async (settings: Fields) => onAccept(settings),
-    onSuccess: () => check.reset(),
+    onSuccess: async () => {
+      check.reset();
+      // A form of the same settings would show them as they were.
+      await client.invalidateQueries();
+    },
   });
   return (
     <div className="space-y-2">
