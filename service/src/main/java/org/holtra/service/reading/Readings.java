@@ -180,11 +180,7 @@ public class Readings {
      * @throws UnreadableContent if this setup cannot read it; of that type {@link CodecUnavailable} if it may do so later
      */
     public Message again(StoredMessage stored, Setup setup) throws UnreadableContent {
-        Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
-        if (inlet == null) {
-            throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
-        }
-        return message(stored, finish(open(stored.arrival(), inlet), device(stored), setup));
+        return message(stored, finish(open(stored, setup), device(stored), setup));
     }
 
     /**
@@ -193,15 +189,19 @@ public class Readings {
      * @throws UnreadableContent if this setup cannot read it
      */
     public Message wired(StoredMessage stored, List<Channel> channels, Setup setup) throws UnreadableContent {
-        Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
-        if (inlet == null) {
-            throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
-        }
         Device device = device(stored);
         Model model = device == null ? null : setup.model(device.model()).orElse(null);
         Model wired = model == null ? Model.wired(null, channels) : model.with(channels);
         Known known = device == null ? new Known(wired, null, null) : device.forReading(wired);
-        return message(stored, reader.finish(open(stored.arrival(), inlet), known));
+        return message(stored, reader.finish(open(stored, setup), known));
+    }
+
+    private Opened open(StoredMessage stored, Setup setup) throws UnreadableContent {
+        Inlet inlet = setup.inlet(stored.arrival().inlet()).orElse(null);
+        if (inlet == null) {
+            throw new UnreadableContent("its inlet `" + stored.arrival().inlet() + "` is no longer there");
+        }
+        return open(stored.arrival(), inlet);
     }
 
     private static Message message(StoredMessage stored, Reading reading) throws UnreadableContent {

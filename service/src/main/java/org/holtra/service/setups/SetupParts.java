@@ -108,16 +108,7 @@ public class SetupParts {
 
     /** Changes several parts in one revision, whatever becomes of the drafts of them. */
     public Setup together(UnaryOperator<SetupEdit> edit, Change change) throws SetupRefused {
-        while (true) {
-            Written now = written();
-            try {
-                return setups.adopt(edit.apply(now.edit).yaml(), change.by, change.note, now.revision, change.waiting);
-            } catch (SetupRefused e) {
-                if (e.why() != SetupRefused.Why.OVERTAKEN) {
-                    throw e;
-                }
-            }
-        }
+        return adopted(change, text -> edit.apply(text).yaml());
     }
 
     /** The names of the parts there are of a type. */
@@ -126,14 +117,11 @@ public class SetupParts {
     }
 
     private interface Edit {
-        String of(SetupEdit edit);
+        String of(SetupEdit edit) throws SetupRefused;
     }
 
-    /** Other parts may be changed at the same time; then this one is put into what they made. */
     private Setup adopted(String thing, String name, Change change, Edit edit) throws SetupRefused {
-        while (true) {
-            Written now = written();
-            SetupEdit text = now.edit;
+        Setup adopted = adopted(change, text -> {
             if (change.basedOn != null
                     && !change.basedOn.equals(part(text, thing, name).mark())) {
                 throw new SetupRefused(
@@ -141,10 +129,19 @@ public class SetupParts {
                         "`" + name + "` was changed by somebody else meanwhile; look at the difference first",
                         List.of());
             }
+            return edit.of(text);
+        });
+        drafts.remove(thing, name, change.by);
+        return adopted;
+    }
+
+    /** Other parts may be changed at the same time; then this change is put into what they made. */
+    private Setup adopted(Change change, Edit edit) throws SetupRefused {
+        while (true) {
+            Written now = written();
+            String text = edit.of(now.edit);
             try {
-                Setup adopted = setups.adopt(edit.of(text), change.by, change.note, now.revision, change.waiting);
-                drafts.remove(thing, name, change.by);
-                return adopted;
+                return setups.adopt(text, change.by, change.note, now.revision, change.waiting);
             } catch (SetupRefused e) {
                 if (e.why() != SetupRefused.Why.OVERTAKEN) {
                     throw e;

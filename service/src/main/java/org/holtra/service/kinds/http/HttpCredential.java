@@ -4,7 +4,7 @@ import java.security.cert.X509Certificate;
 import java.util.List;
 import java.util.Optional;
 import org.holtra.service.credentials.Credential;
-import org.holtra.service.kinds.http.tls.PemText;
+import org.holtra.service.kinds.http.tls.KnownCertificates;
 
 /** A credential in the words of HTTP. */
 sealed interface HttpCredential {
@@ -44,7 +44,7 @@ sealed interface HttpCredential {
             case SIGNATURE -> new Signature(credential.field("secret"));
             case CERTIFICATE -> new Certificate(credential.field("certificate"), credential.field("key"));
             case AUTHORITY ->
-                new Authority(PemText.certificates(credential.field("authority")), credential.field("name"));
+                new Authority(KnownCertificates.of(credential.field("authority")), credential.field("name"));
         });
     }
 }
