@@ -18,6 +18,7 @@ function page<Props>(load: () => Promise<ComponentType<Props>>) {
 const AccessPage = page(async () => (await import("./pages/access")).AccessPage);
 const AlarmsPage = page(async () => (await import("./pages/alarms")).AlarmsPage);
 const BalancePage = page(async () => (await import("./pages/balance")).BalancePage);
+const ConnectionsPage = page(async () => (await import("./pages/connections")).ConnectionsPage);
 const DeadPage = page(async () => (await import("./pages/dead")).DeadPage);
 const DevicePage = page(async () => (await import("./pages/device")).DevicePage);
 const DevicesPage = page(async () => (await import("./pages/devices")).DevicesPage);
@@ -65,6 +66,8 @@ function Signed({ name }: { name: string }) {
             <Route path="/lanes/:name">{({ name }) => <LanePage name={name} />}</Route>
             <Route path="/inlets">{() => <InletsPage />}</Route>
             <Route path="/inlets/:name">{({ name }) => <InletsPage name={name} />}</Route>
+            <Route path="/connections">{() => <ConnectionsPage />}</Route>
+            <Route path="/connections/:name">{({ name }) => <ConnectionsPage name={name} />}</Route>
             <Route path="/outlets">{() => <OutletsPage />}</Route>
             <Route path="/outlets/:name">{({ name }) => <OutletsPage name={name} />}</Route>
             <Route path="/setup" component={SetupPage} />

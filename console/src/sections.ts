@@ -9,7 +9,13 @@ export const sections: Section[] = [
   single("Overview"),
   single("Messages"),
   single("Lanes"),
-  single("Inlets"),
+  {
+    title: "Inlets",
+    pages: [
+      { href: "/inlets", title: "Inlets" },
+      { href: "/connections", title: "Connections" },
+    ],
+  },
   single("Outlets"),
   {
     title: "Devices",

@@ -1,6 +1,7 @@
 /** What the service's HTTP API gives and takes. The OpenAPI document at /api/v1/openapi.json tells more. */
 
 import { call } from "./call";
+import { connections } from "./connections";
 import { dead } from "./dead";
 import { devices } from "./devices";
 import { messages } from "./messages";
@@ -12,6 +13,7 @@ import { setup } from "./setup";
 import { workbench } from "./workbench";
 
 export * from "./call";
+export type * from "./connections";
 export type * from "./dead";
 export type * from "./devices";
 export type * from "./messages";
@@ -39,4 +41,5 @@ export const api = {
   ...devices,
   ...models,
   ...refusals,
+  ...connections,
 };

@@ -86,9 +86,11 @@ export type Inlet = {
   publicAddress: string | null;
   exampleCommand: string | null;
   connection: ConnectionStatus | null;
+  /** The connection that it shares with others; null if it shares none. */
+  shares: string | null;
 };
 
-/** How an inlet or outlet stands on the node that answers. */
+/** How an inlet, an outlet or what they share stands on the node that answers. */
 export type ConnectionStatus = {
   state: string;
   reason: string | null;
@@ -115,6 +117,10 @@ export type Outlet = {
   kind: string;
   address: string;
   to: Fields;
+  /** The connection that it shares with others; null if it shares none. */
+  shares: string | null;
+  /** Null if it holds none open. */
+  connection: ConnectionStatus | null;
   preset: string | null;
   state: "flowing" | "paused" | "broken" | "blocked" | "closed";
   reason: string | null;
@@ -152,10 +158,10 @@ export const overview = {
   lanes: () => call<LaneRow[]>("GET", "/api/v1/lanes"),
   inlets: () => call<Inlet[]>("GET", "/api/v1/inlets"),
   outlets: () => call<Outlet[]>("GET", "/api/v1/outlets"),
-  diary: (of: "inlets" | "outlets", name: string) =>
+  diary: (of: "inlets" | "outlets" | "connections", name: string) =>
     call<DiaryLine[]>("GET", `/api/v1/${of}/${encodeURIComponent(name)}/diary`),
   /** @param fields as a setup file has them; the active ones if not given */
-  check: (of: "inlets" | "outlets", name: string, fields?: Fields) =>
+  check: (of: "inlets" | "outlets" | "connections", name: string, fields?: Fields) =>
     call<CheckStep[]>("POST", `/api/v1/${of}/${encodeURIComponent(name)}/check`, { fields }),
   /** The parts of the sample that are in the setup. */
   sample: () => call<{ parts: string[] }>("GET", "/api/v1/sample"),

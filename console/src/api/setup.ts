@@ -5,11 +5,15 @@ import { call, withQuery } from "./call";
 /** A part of the setup as its file has it: names with values, lists and objects. */
 export type Fields = { [name: string]: unknown };
 
-export type Thing = "models" | "lookups" | "inlets" | "outlets" | "lanes" | "lookouts";
+export type Thing = "models" | "lookups" | "connections" | "inlets" | "outlets" | "lanes" | "lookouts";
 
-/** A kind of inlet or outlet, with the schema of what can be said of one; null where there is none. */
+/** A kind of inlet, outlet or shared connection, with the schema of what can be said of one; null where there is none. */
 export type Kind = {
   name: string;
+  connection: { title: string; description: string } | null;
+  /** The kind of shared connection that its inlets and outlets name; null if they name none. */
+  shares: string | null;
+  connectionCredentials: string[];
   inletCredentials: string[];
   outletCredentials: string[];
   takesApart: string;

@@ -20,6 +20,8 @@ export type Schema = {
   additionalProperties?: boolean | Schema;
   default?: unknown;
   $ref?: string;
+  /** Of a list: what comes over a connection can be ticked for it. */
+  "x-look"?: boolean;
 };
 
 /** Where a schema allows more than text, the types that text stands for; read back by {@link typed}. */

@@ -133,7 +133,7 @@ function Address({ inlet }: { inlet: Inlet }) {
             text={inlet.exampleCommand.replaceAll("ORIGIN", inlet.publicAddress ?? location.origin)}
           />
         )}
-        {inlet.connection && <Connected status={inlet.connection} />}
+        {inlet.connection && <Connected status={inlet.connection} shares={inlet.shares} />}
         <p className="flex flex-wrap items-center gap-2 text-[13px]">
           <span className="text-ink-soft">Its lanes:</span>
           {inlet.lanes.length === 0 && "none yet"}

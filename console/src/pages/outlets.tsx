@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useLocation } from "wouter";
 import { api, type Outlet } from "../api";
 import { Check } from "../parts/check";
-import { Diary } from "../parts/diary";
+import { Connected, Diary } from "../parts/diary";
 import { NewOutlet } from "../parts/new-outlet";
 import { acceptSettings, PartForm, pageOf } from "../parts/part-form";
 import { Remove } from "../parts/remove";
@@ -129,6 +129,7 @@ function One({ outlet }: { outlet: Outlet }) {
         }
       >
         <div className="space-y-3 px-4 py-3">
+          {outlet.connection && <Connected status={outlet.connection} shares={outlet.shares} />}
           {outlet.reason && (
             <p className="rounded bg-wait-wash px-2.5 py-1.5 text-[13px] text-wait">
               {outlet.reason}

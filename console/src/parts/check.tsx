@@ -11,7 +11,7 @@ export function Check({
   fields,
   onAccept,
 }: {
-  of: "inlets" | "outlets";
+  of: "inlets" | "outlets" | "connections";
   name: string;
   /** As a person wants it to be; the active one if not given. */
   fields?: Fields;
@@ -36,7 +36,12 @@ export function Check({
         </Button>
         <span className="text-ink-soft">
           {fields === undefined ? "Tests" : "Tests this draft"} step by step;{" "}
-          {of === "outlets" ? "sends" : "takes"} no message.
+          {of === "outlets"
+            ? "sends no message"
+            : of === "inlets"
+              ? "takes no message"
+              : "leaves nothing behind"}
+          .
         </span>
       </div>
       {check.isError && (

@@ -113,8 +113,8 @@ export function InletCredential({ label, value, error, onChange, name, kind }: P
   );
 }
 
-/** The forms of credential that inlets or outlets of a kind can do with, the usual one first. */
-function useForms(kind: string, of: "inlet" | "outlet") {
+/** The forms of credential that inlets, outlets or shared connections of a kind can do with, the usual one first. */
+function useForms(kind: string, of: "inlet" | "outlet" | "connection") {
   const forms = useQuery({
     queryKey: ["credential-forms"],
     queryFn: api.credentialForms,
@@ -125,7 +125,7 @@ function useForms(kind: string, of: "inlet" | "outlet") {
   return fit.flatMap((name) => forms.data?.find((one) => one.form === name) ?? []);
 }
 
-/** What an outlet presents: a credential there is, or one entered here, which is never shown again. */
+/** What an outlet or a shared connection presents: a credential there is, or one entered here, which is never shown again. */
 export function OutletCredential({
   label,
   value,
@@ -133,9 +133,10 @@ export function OutletCredential({
   onChange,
   name,
   kind,
+  of = "outlet",
   found,
-}: Props & Part & { found?: Proposal["credential"] }) {
-  const forms = useForms(kind, "outlet");
+}: Props & Part & { of?: "outlet" | "connection"; found?: Proposal["credential"] }) {
+  const forms = useForms(kind, of);
   const all = useQuery({ queryKey: ["credentials"], queryFn: api.credentials });
   const [open, setOpen] = useState(Boolean(found));
   const [notices, setNotices] = useState<string[]>([]);

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "wouter";
 import { api, type ConnectionStatus } from "../api";
 import { Mark } from "../ui/mark";
 import { Empty, Failure, Loading, Panel } from "../ui/panel";
@@ -7,7 +8,7 @@ import { plural } from "../words";
 import { OnThisNode } from "./on-this-node";
 
 /** How an inlet stands, with the reason, since when, and when it last did what it is there for. */
-export function Connected({ status }: { status: ConnectionStatus }) {
+export function Connected({ status, shares }: { status: ConnectionStatus; shares?: string | null }) {
   return (
     <p className="flex flex-wrap items-center gap-2 text-[13px]">
       <Mark state={status.state} />
@@ -21,12 +22,20 @@ export function Connected({ status }: { status: ConnectionStatus }) {
         )}
         <OnThisNode />
       </span>
+      {shares && (
+        <Link
+          href={`/connections/${encodeURIComponent(shares)}`}
+          className="text-accent underline underline-offset-2"
+        >
+          connection {shares}
+        </Link>
+      )}
     </p>
   );
 }
 
-/** What happened to an inlet or outlet, the newest first; what only somebody who looks for a cause wants is folded away. */
-export function Diary({ of, name }: { of: "inlets" | "outlets"; name: string }) {
+/** What happened to an inlet, an outlet or what they share, the newest first; what only somebody who looks for a cause wants is folded away. */
+export function Diary({ of, name }: { of: "inlets" | "outlets" | "connections"; name: string }) {
   const lines = useQuery({
     queryKey: ["diary", of, name],
     queryFn: () => api.diary(of, name),

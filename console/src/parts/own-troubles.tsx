@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "wouter";
+import { api, withQuery } from "../api";
 import { delivery, type OwnTrouble } from "../delivery";
 import { Loading } from "../ui/panel";
 import { Since } from "../ui/time";
@@ -30,6 +31,7 @@ export function OwnTroubles() {
           <Named trouble={one} />, since <Since instant={one.since} />
         </Note>
       ))}
+      {troubles.length > 0 && <NobodyTold />}
       {spooled.map((spool) => (
         <Note key={spool.node} tone="wait">
           {count(spool.messages)} messages are spooled on node {spool.node}
@@ -50,6 +52,24 @@ export function OwnTroubles() {
         </Note>
       )}
     </section>
+  );
+}
+
+/** Offered as long as no lane takes Holtra's own messages: who has no console open hears of no trouble. */
+function NobodyTold() {
+  const inlets = useQuery({ queryKey: ["inlets"], queryFn: api.inlets });
+  const own = inlets.data?.find((one) => one.own);
+  if (!own || own.lanes.length > 0) return null;
+  return (
+    <Note tone="calm">
+      No lane takes Holtra's own messages, so nobody hears of this without a console.{" "}
+      <Link
+        href={withQuery("/lanes/troubles", { inlet: own.name })}
+        className="text-accent underline underline-offset-2"
+      >
+        Have troubles mailed
+      </Link>
+    </Note>
   );
 }
 

@@ -1,17 +1,23 @@
 import { api, type Fields, type Part, type Proposal, type Thing } from "../api";
-import { picked, refined } from "../forms/form-schema";
+import { picked, refined, type Schema } from "../forms/form-schema";
+import type { Widget } from "../forms/theme";
 import { Check } from "./check";
+import { ConnectionField } from "./connection-field";
 import { InletCredential, OutletCredential } from "./credential-field";
+import { PlacesField } from "./places-field";
 import { SchemaForm } from "./schema-form";
 import { type Settings, SettingsForm } from "./settings-form";
 
-/** The form of an inlet or outlet, made from the JSON Schema of its kind. */
+/** What has a kind, and settings of it. */
+type Connectable = "inlets" | "outlets" | "connections";
+
+/** The form of an inlet, an outlet or what they share, made from the JSON Schema of its kind. */
 export function PartForm({
   thing,
   found,
   ...form
 }: {
-  thing: "inlets" | "outlets";
+  thing: Connectable;
   name: string;
   part?: Part;
   start: Fields;
@@ -44,10 +50,10 @@ export function PartForm({
 }
 
 /** Where the settings of its kind stand in a part. */
-const settingsOf = (thing: "inlets" | "outlets") => (thing === "inlets" ? "at" : "to");
+const settingsOf = (thing: Connectable) => (thing === "inlets" ? "at" : "to");
 
 /** Takes settings that a check proposed over into the active inlet or outlet. */
-export async function acceptSettings(thing: "inlets" | "outlets", name: string, settings: Fields) {
+export async function acceptSettings(thing: Connectable, name: string, settings: Fields) {
   const part = await api.part(thing, name);
   const field = settingsOf(thing);
   const content = {
@@ -66,7 +72,7 @@ function KindFields({
   settings,
   found,
 }: {
-  thing: "inlets" | "outlets";
+  thing: Connectable;
   settings: Settings;
   found?: Proposal["credential"];
 }) {
@@ -93,29 +99,54 @@ function KindFields({
               thing === "inlets" ? (
                 <InletCredential {...props} name={called} kind={String(content.kind)} />
               ) : (
-                <OutletCredential {...props} name={called} kind={String(content.kind)} found={found} />
+                <OutletCredential
+                  {...props}
+                  name={called}
+                  kind={String(content.kind)}
+                  of={thing === "outlets" ? "outlet" : "connection"}
+                  found={found}
+                />
               ),
+            ...(own.properties?.connection && {
+              connection: (props) => <ConnectionField {...props} kind={String(content.kind)} />,
+            }),
+            ...looked(own, (content[field] as Fields | undefined)?.connection),
           }}
         />
       )}
       {at && <p className="text-[12px] text-bad">{at}</p>}
-      <details open={thing === "inlets"} className="border-t border-rule pt-3">
-        <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
-          {thing === "inlets" ? "Reading" : "Verdicts, pace, batches and costs"}
-        </summary>
-        <SchemaForm
-          schema={common}
-          definitions={definitions}
-          value={content}
-          path=""
-          only={others}
-          errors={errors}
-          onChange={(next) =>
-            change((now) => ({ ...picked(now, ["kind", "preset", "state", field]), ...next }))
-          }
-        />
-      </details>
+      {others.length > 0 && (
+        <details open={thing === "inlets"} className="border-t border-rule pt-3">
+          <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
+            {thing === "inlets" ? "Reading" : "Verdicts, pace, batches and costs"}
+          </summary>
+          <SchemaForm
+            schema={common}
+            definitions={definitions}
+            value={content}
+            path=""
+            only={others}
+            errors={errors}
+            onChange={(next) =>
+              change((now) => ({ ...picked(now, ["kind", "preset", "state", field]), ...next }))
+            }
+          />
+        </details>
+      )}
     </>
+  );
+}
+
+/** Lists that a look around the connection can fill, by the name of the field. */
+function looked(schema: Schema, connection: unknown): Record<string, Widget> {
+  const lists = Object.entries(schema.properties ?? {}).filter(([, its]) => its["x-look"]);
+  return Object.fromEntries(
+    lists.map(([name]) => [
+      name,
+      (props: Parameters<Widget>[0]) => (
+        <PlacesField {...props} connection={typeof connection === "string" ? connection : ""} />
+      ),
+    ]),
   );
 }
 

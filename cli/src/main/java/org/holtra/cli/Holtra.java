@@ -46,6 +46,7 @@ public final class Holtra implements Runnable {
             SetupCommands.class,
             SampleCommands.class,
             InletCommands.class,
+            ConnectionCommands.class,
             LaneCommands.class,
             OutletCommands.class,
             DeviceCommands.class,

@@ -31,14 +31,14 @@ class ArchitectureTest {
 
     /** From the ground up: a package depends only on packages of layers below its own, and on the core. */
     private static final List<Set<String>> LAYERS = List.of(
-            Set.of("settings", "database"),
+            Set.of("settings", "database", "reach"),
             Set.of("cluster"),
             Set.of("journal", "connections", "credentials", "refusals", "web"),
-            Set.of("history", "balance", "devices", "setups", "access"),
-            Set.of("reading", "spool", "retention"),
+            Set.of("history", "balance", "devices", "setups", "access", "tls"),
+            Set.of("reading", "spool", "retention", "sharing"),
             Set.of("dispatch"),
-            Set.of("intake", "jobs"),
-            Set.of("memory", "health", "incidents", "workbench"),
+            Set.of("intake", "jobs", "httpclient"),
+            Set.of("memory", "health", "incidents", "metrics", "workbench", "brokers"),
             Set.of("lookouts"),
             Set.of("api", "kinds", "lifecycle"));
 
@@ -139,7 +139,7 @@ class ArchitectureTest {
 
     @Test
     void nothingOutsideAKindsFolderNamesTheKind() {
-        for (String kind : List.of("file", "http", "sample")) {
+        for (String kind : List.of("file", "http", "mail", "mqtt", "sample", "sparkplug", "sql", "timeseries")) {
             String folder = "org.holtra.service.kinds." + kind + "..";
             noClasses()
                     .that()
@@ -158,7 +158,15 @@ class ArchitectureTest {
         noClasses()
                 .that()
                 .resideInAnyPackage(
-                        "org.holtra.service.api..", "org.holtra.service.intake..", "org.holtra.service.kinds..")
+                        "org.holtra.service.api..",
+                        "org.holtra.service.intake..",
+                        "org.holtra.service.kinds.file..",
+                        "org.holtra.service.kinds.http..",
+                        "org.holtra.service.kinds.mail..",
+                        "org.holtra.service.kinds.mqtt..",
+                        "org.holtra.service.kinds.sample..",
+                        "org.holtra.service.kinds.sparkplug..",
+                        "org.holtra.service.kinds.timeseries..")
                 .should()
                 .dependOnClassesThat()
                 .resideInAnyPackage("org.apache.ibatis..", "java.sql..", "org.springframework.jdbc..")

@@ -38,6 +38,7 @@ public final class LoadBench {
         all.put("hostile", hostile::run);
         all.put("hostile-each", hostile::each);
         all.put("file", new FileBench(database, seconds, notebook)::run);
+        all.put("broker", new BrokerBench(database, seconds, notebook)::run);
         all.put("parts", new PartsBench(database, seconds, notebook)::run);
         all.put("refusals", new RefusalBench(database, seconds, notebook)::run);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);

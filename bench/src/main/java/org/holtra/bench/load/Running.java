@@ -179,6 +179,23 @@ final class Running implements AutoCloseable {
         call("POST", "/api/v1/setup/adopt?waiting=drop", yaml, "application/yaml");
     }
 
+    void save(String credential, Map<String, String> fields) {
+        call("PUT", "/api/v1/credentials/" + credential, JSON.writeValueAsString(fields), "application/json");
+    }
+
+    /** Waits until an inlet's connection stands. */
+    void awaitConnected(String inlet) {
+        while (true) {
+            for (JsonNode one : call("GET", "/api/v1/inlets", "", "application/json")) {
+                if (one.path("name").asString().equals(inlet)
+                        && one.at("/connection/state").asString().equals("connected")) {
+                    return;
+                }
+            }
+            pause(50);
+        }
+    }
+
     /** What the heap holds after a collection, in megabytes. */
     double liveHeap() throws IOException {
         jcmd("GC.run");

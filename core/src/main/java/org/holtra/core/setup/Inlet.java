@@ -14,12 +14,14 @@ import org.holtra.core.reading.time.TimeForm;
  *
  * @param closed whether it takes nothing until it is opened
  * @param at what its kind needs to know
+ * @param connection the one it shares with others; null if it shares none
  */
 public record Inlet(
         String name,
         String kind,
         boolean closed,
         Map<String, Object> at,
+        SharedConnection connection,
         Contents contents,
         Identity identity,
         Timing timing,
@@ -100,4 +102,9 @@ public record Inlet(
      * @param facts to enter, by name
      */
     public record UnknownDevices(boolean admit, Expression model, Map<String, Expression> facts) {}
+
+    /** The credential that it, or the connection it shares, is opened or checked with; or null. Every kind's form calls it so. */
+    public String credential() {
+        return connection == null ? (String) at.get("credential") : connection.credential();
+    }
 }

@@ -10,12 +10,20 @@ import org.holtra.core.delivery.VerdictRules;
  *
  * @param closed whether what is owed to it waits until it is opened
  * @param to what its kind needs to know
+ * @param connection the one it shares with others; null if it shares none
  * @param preset the starting point it was made from, which knows what its destination refuses; or null
  * @param price what it costs; null if nobody said
  * @param manner how it sends, and what its destination's answers mean
  */
 public record Outlet(
-        String name, String kind, boolean closed, Map<String, Object> to, String preset, Price price, Manner manner) {
+        String name,
+        String kind,
+        boolean closed,
+        Map<String, Object> to,
+        SharedConnection connection,
+        String preset,
+        Price price,
+        Manner manner) {
 
     /** @param batch null if each message goes by itself */
     public record Manner(VerdictRules verdicts, Pace pace, Batch batch) {}
@@ -34,9 +42,14 @@ public record Outlet(
         }
     }
 
-    /** The credential it presents, or null. Every kind's form calls it so. */
+    /** The credential that it, or the connection it shares, presents; or null. Every kind's form calls it so. */
     public String credential() {
-        return (String) to.get("credential");
+        return connection == null ? (String) to.get("credential") : connection.credential();
+    }
+
+    /** The same, sending in another manner. */
+    public Outlet with(Manner other) {
+        return new Outlet(name, kind, closed, to, connection, preset, price, other);
     }
 
     /** How many attempts may be under way at once. */

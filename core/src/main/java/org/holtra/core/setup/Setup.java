@@ -24,14 +24,18 @@ public final class Setup {
     private final Map<String, List<Lookout>> lookoutsByInlet = new HashMap<>();
 
     /**
-     * What messages are read, shaped and watched with.
+     * What messages are read, shaped and watched with, and what inlets and outlets share.
      *
      * @param own the inlet of Holtra's own messages; null in the empty setup
      */
     public record Things(
-            Map<String, Model> models, Map<String, LookupTable> tables, Inlet own, Map<String, Lookout> lookouts) {
+            Map<String, Model> models,
+            Map<String, LookupTable> tables,
+            Map<String, SharedConnection> connections,
+            Inlet own,
+            Map<String, Lookout> lookouts) {
 
-        public static final Things NONE = new Things(Map.of(), Map.of(), null, Map.of());
+        public static final Things NONE = new Things(Map.of(), Map.of(), Map.of(), null, Map.of());
     }
 
     /** The name of the inlet that Holtra's own messages come by. */
@@ -120,6 +124,11 @@ public final class Setup {
         return OWN_INLET.equals(name) ? Optional.ofNullable(things.own) : Optional.ofNullable(inlets.get(name));
     }
 
+    /** What inlets and outlets share. */
+    public Map<String, SharedConnection> connections() {
+        return things.connections;
+    }
+
     /** Those that people made. */
     public Map<String, Inlet> inlets() {
         return inlets;
@@ -156,7 +165,11 @@ public final class Setup {
         Map<String, Lookout> others = new LinkedHashMap<>(things.lookouts);
         others.put(lookout.name(), lookout);
         return new Setup(
-                revision, new Things(things.models, things.tables, things.own, others), inlets, outlets, lanes);
+                revision,
+                new Things(things.models, things.tables, things.connections, things.own, others),
+                inlets,
+                outlets,
+                lanes);
     }
 
     /** Those that look at the messages of an inlet. */

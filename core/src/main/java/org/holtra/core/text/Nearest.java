@@ -18,7 +18,7 @@ public final class Nearest {
     }
 
     /** Letters put in, taken out, changed, or swapped with their neighbour (optimal string alignment). */
-    private static int distance(String a, String b) {
+    public static int distance(String a, String b) {
         int[][] d = new int[a.length() + 1][b.length() + 1];
         for (int i = 0; i <= a.length(); i++) {
             for (int j = 0; j <= b.length(); j++) {

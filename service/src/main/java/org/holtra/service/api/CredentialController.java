@@ -227,10 +227,10 @@ class CredentialController {
     private List<String> users(String name) {
         Setup setup = setups.current();
         Map<String, Object> users = new LinkedHashMap<>();
-        setup.inlets()
+        setup.inlets().values().forEach(inlet -> users.put("inlet `" + inlet.name() + "`", inlet.credential()));
+        setup.connections()
                 .values()
-                .forEach(inlet ->
-                        users.put("inlet `" + inlet.name() + "`", inlet.at().get("credential")));
+                .forEach(connection -> users.put("connection `" + connection.name() + "`", connection.credential()));
         setup.outlets().values().forEach(outlet -> users.put("outlet `" + outlet.name() + "`", outlet.credential()));
         return users.entrySet().stream()
                 .filter(user -> name.equals(user.getValue()))

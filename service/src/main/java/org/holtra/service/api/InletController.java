@@ -49,6 +49,7 @@ class InletController {
      * @param addressIsPath whether the address is a path at the service's own
      * @param publicAddress by which senders reach the service; null if it is not known
      * @param exampleCommand sends a first message; {@code ORIGIN} stands for the service's address. Null if there is none
+     * @param shares the connection that it shares with others, by its name; null if it shares none
      * @param connection how it stands on the node that answers; null for the inlet of Holtra's own messages
      * @param lastHour how many messages it acknowledged in the last hour
      * @param ignored how many of those it only counted
@@ -59,6 +60,7 @@ class InletController {
             String state,
             String address,
             String credential,
+            String shares,
             long lastHour,
             long ignored,
             List<String> lanes,
@@ -109,7 +111,8 @@ class InletController {
                         inlet.kind(),
                         inlet.closed() ? "closed" : "open",
                         sources.address(inlet),
-                        (String) inlet.at().get("credential"),
+                        inlet.credential(),
+                        inlet.connection() == null ? null : inlet.connection().name(),
                         byName.getOrDefault(inlet.name(), 0L),
                         ignored.getOrDefault(inlet.name(), 0L),
                         setups.current().lanesOf(inlet.name()).stream()

@@ -20,6 +20,9 @@ class KindController {
     /**
      * @param inlet JSON Schema of an inlet's {@code at}; null if there are no inlets of this kind
      * @param outlet JSON Schema of an outlet's {@code to}; null if there are no outlets of this kind
+     * @param connection JSON Schema of a shared connection's {@code to}; null if there are none of this kind
+     * @param shares the kind of shared connection that its inlets and outlets name; null if they name none
+     * @param connectionCredentials the forms of credential that its shared connections can be opened with
      * @param inletCredentials the forms of credential that its inlets can check a sender by, the usual one first
      * @param outletCredentials the forms of credential that its outlets can present, the usual one first
      * @param shape what a shape may say beside the body, for lanes to its outlets
@@ -30,6 +33,9 @@ class KindController {
             String name,
             JsonNode inlet,
             JsonNode outlet,
+            JsonNode connection,
+            String shares,
+            List<String> connectionCredentials,
             List<String> inletCredentials,
             List<String> outletCredentials,
             List<ShapeFieldView> shape,
@@ -53,6 +59,9 @@ class KindController {
                 kind.name(),
                 schema(kind.inletForm()),
                 schema(kind.outletForm()),
+                schema(kind.connectionForm()),
+                kind.sharedKind().orElse(null),
+                List.copyOf(kind.connectionCredentials()),
                 List.copyOf(kind.inletCredentials()),
                 List.copyOf(kind.outletCredentials()),
                 kind.shapeFields().stream()

@@ -14,6 +14,8 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.Counts;
 import org.holtra.service.balance.OutletTraffic;
+import org.holtra.service.connections.Connection;
+import org.holtra.service.connections.Connections;
 import org.holtra.service.connections.Diary;
 import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Dispatcher;
@@ -22,6 +24,7 @@ import org.holtra.service.dispatch.PaceStore;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.setups.Setups;
 import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -35,6 +38,8 @@ class OutletController {
 
     /**
      * @param to where it goes, as the setup says
+     * @param shares the connection that it shares with others, by its name; null if it shares none
+     * @param connection how the connection stands that it holds open on the node that answers; null if it holds none
      * @param state {@code flowing}, {@code paused}, {@code broken}, {@code blocked} or {@code closed}
      * @param held the devices it holds, those held the longest first
      * @param pace null if it has none
@@ -48,6 +53,8 @@ class OutletController {
             String kind,
             String address,
             Map<String, Object> to,
+            String shares,
+            Connection.Status connection,
             String preset,
             String state,
             String reason,
@@ -98,7 +105,11 @@ class OutletController {
     private final Counts counts;
     private final PaceStore paces;
     private final InstantSource clock;
-    private final Diary diary;
+    private final OutletTold told;
+
+    /** What is told of an outlet's connection. */
+    @Component
+    record OutletTold(Connections connections, Diary diary) {}
 
     OutletController(
             Setups setups,
@@ -107,8 +118,8 @@ class OutletController {
             Counts counts,
             PaceStore paces,
             InstantSource clock,
-            Diary diary) {
-        this.diary = diary;
+            OutletTold told) {
+        this.told = told;
         this.paces = paces;
         this.setups = setups;
         this.dispatcher = dispatcher;
@@ -140,6 +151,8 @@ class OutletController {
                 outlet.kind(),
                 dispatcher.address(outlet),
                 outlet.to(),
+                outlet.connection() == null ? null : outlet.connection().name(),
+                told.connections.status(Thing.outlet(outlet.name())).orElse(null),
                 outlet.preset(),
                 state.health().state().word(),
                 state.health().reason(),
@@ -181,7 +194,7 @@ class OutletController {
         if (!setups.current().outlets().containsKey(name)) {
             throw Problem.notFound("outlet", name);
         }
-        return diary.of(Thing.outlet(name));
+        return told.diary.of(Thing.outlet(name));
     }
 
     /** Tries an outlet that does not flow again at once. */

@@ -39,6 +39,8 @@ import org.springframework.transaction.support.TransactionTemplate;
 @Component
 public class Acknowledgements implements AutoCloseable {
 
+    private final Totals totals = new Totals();
+
     private static final int ID = 16;
     private static final int AT_ONCE = 20_000;
     private static final Logger log = LoggerFactory.getLogger(Acknowledgements.class);
@@ -78,7 +80,16 @@ public class Acknowledgements implements AutoCloseable {
      * @param ignored whether it is counted and not kept
      */
     public void add(MessageId id, String inlet, boolean ignored) {
+        totals.add(Tally.What.ACKNOWLEDGED, inlet, 1);
+        if (ignored) {
+            totals.add(Tally.What.IGNORED, inlet, 1);
+        }
         noted.add(inlet, id, ignored);
+    }
+
+    /** What was acknowledged since this process started. */
+    public List<Totals.Total> totals() {
+        return totals.all();
     }
 
     /** Brings what was noted into the database. */

@@ -46,6 +46,7 @@ public class Tally {
     record Count(Instant minute, String what, String name, long count) {}
 
     private final ConcurrentHashMap<Key, LongAdder> counts = new ConcurrentHashMap<>();
+    private final Totals totals = new Totals();
 
     /** @param at the time to count it under; for what was acknowledged that is the message's arrival */
     public void add(What what, String name, Instant at) {
@@ -54,12 +55,18 @@ public class Tally {
 
     /** @param amount to count */
     public void add(What what, String name, Instant at, long amount) {
+        totals.add(what, name, amount);
         // compute() keeps drain() from removing an adder between its look-up and its use.
         counts.compute(new Key(at.truncatedTo(ChronoUnit.MINUTES), what, name), (key, adder) -> {
             LongAdder counter = adder == null ? new LongAdder() : adder;
             counter.add(amount);
             return counter;
         });
+    }
+
+    /** What was counted since this process started; the counts go on. */
+    public List<Totals.Total> totals() {
+        return totals.all();
     }
 
     /** Takes all counts out. */

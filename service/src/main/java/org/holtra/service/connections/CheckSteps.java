@@ -18,14 +18,23 @@ public final class CheckSteps {
         add(step, Result.FAILED, told, mend);
     }
 
+    /** @param offer a setting that would mend it */
+    public void failed(String step, String told, String mend, CheckStep.Offer offer) {
+        add(step, Result.FAILED, told, mend, offer);
+    }
+
     /** @param mend null where there is nothing to do */
     public void uncertain(String step, String told, String mend) {
         add(step, Result.UNCERTAIN, told, mend);
     }
 
     private void add(String step, Result result, String told, String mend) {
+        add(step, result, told, mend, null);
+    }
+
+    private void add(String step, Result result, String told, String mend, CheckStep.Offer offer) {
         long now = System.nanoTime();
-        steps.add(new CheckStep(step, result, told, mend, (now - began) / 1_000));
+        steps.add(new CheckStep(step, result, told, mend, offer, (now - began) / 1_000));
         began = now;
     }
 

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Collectors;
 import org.springframework.stereotype.Component;
 
 /** The connections of this node, by what they are the connections of. */
@@ -28,6 +29,13 @@ public class Connections {
     /** As it stands; empty if this node never had one. */
     public Optional<Connection.Status> status(Thing thing) {
         return Optional.ofNullable(all.get(thing)).map(Connection::status);
+    }
+
+    /** All of this node, as they stand. */
+    public Map<Thing, Connection.Status> all() {
+        return all.entrySet().stream()
+                .collect(Collectors.toMap(
+                        Map.Entry::getKey, one -> one.getValue().status()));
     }
 
     /** Forgets those that are no longer in the setup. */

@@ -3,10 +3,12 @@ package org.holtra.service.connections;
 /** What a connection is the connection of. */
 public record Thing(Sort sort, String name) {
 
-    /** Whether messages come in or go out by it. */
+    /** Whether messages come in or go out by it, or both. */
     public enum Sort {
         INLET("inlet"),
-        OUTLET("outlet");
+        OUTLET("outlet"),
+        /** Shared by several. */
+        CONNECTION("connection");
 
         private final String word;
 
@@ -21,6 +23,10 @@ public record Thing(Sort sort, String name) {
 
     public static Thing inlet(String name) {
         return new Thing(Sort.INLET, name);
+    }
+
+    public static Thing connection(String name) {
+        return new Thing(Sort.CONNECTION, name);
     }
 
     public static Thing outlet(String name) {

@@ -28,6 +28,7 @@ import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.slf4j.MDC;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
@@ -52,8 +53,10 @@ public class Attempter {
     private final DeviceRegistry devices;
     private final InstantSource clock;
     private final Readings readings;
+    private final AttemptTimes times;
 
-    Attempter(Setups setups, DeviceRegistry devices, Readings readings, InstantSource clock) {
+    Attempter(Setups setups, DeviceRegistry devices, Readings readings, AttemptTimes times, InstantSource clock) {
+        this.times = times;
         this.setups = setups;
         this.devices = devices;
         this.readings = readings;
@@ -138,7 +141,11 @@ public class Attempter {
         }
         Instant start = clock.instant();
         long began = System.nanoTime();
-        Attempted attempted = sink.attempt(readied.ready.request());
+        Attempted attempted;
+        try (MDC.MDCCloseable trace =
+                MDC.putCloseable("trace", task.delivery().owed().message().traceId())) {
+            attempted = sink.attempt(readied.ready.request());
+        }
         long micros = (System.nanoTime() - began) / 1_000;
         return concluded(readied.ready, attempted, new Taken(start, micros, health), null);
     }
@@ -147,6 +154,7 @@ public class Attempter {
     Result concluded(Ready ready, Attempted attempted, Taken taken, FrozenContent.Place place) {
         Instant now = clock.instant();
         Delivery delivery = ready.task.delivery();
+        times.took(delivery.owed().outlet(), attempted.verdict(), taken.micros);
         Lane lane = ready.lane;
         Instant patience = taken.health.patience(now);
         Instant givesUp = Optional.ofNullable(delivery.owed().givesUp())

@@ -106,6 +106,18 @@ public class Intake {
                 : keep(arrival, inlet).thenApply(Receipt::kept);
     }
 
+    /**
+     * The same of an arrival whose sender can be made to wait: where it cannot be written now, it is refused and not spooled.
+     *
+     * @throws JournalUnavailable if nothing can be kept now, directly or through the future
+     */
+    public CompletableFuture<Receipt> takeUnlessAway(Arrival arrival, Inlet inlet) {
+        if (stores.spool.isActive() || stores.journal.isAway()) {
+            throw new JournalUnavailable("the database is away, or what was spooled comes first", null);
+        }
+        return take(arrival, inlet);
+    }
+
     private CompletableFuture<MessageId> keep(Arrival arrival, Inlet inlet) {
         if (stores.spool.isActive() || stores.journal.isAway()) {
             return spool(arrival);

@@ -15,4 +15,9 @@ public interface Source extends AutoCloseable {
     /** Takes nothing more, and lets go of what it holds open. */
     @Override
     void close();
+
+    /** In place of {@link #close}: a person closed or removed the inlet, and its senders need keep nothing for it any more. */
+    default void forget() {
+        close();
+    }
 }

@@ -62,7 +62,7 @@ public final class SourceContext {
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
     public CompletableFuture<Receipt> take(Arrival arrival) {
-        return means.intake.take(arrival, inlet);
+        return kind.canWait() ? means.intake.takeUnlessAway(arrival, inlet) : means.intake.take(arrival, inlet);
     }
 
     /** The sender is told that the message is taken. */

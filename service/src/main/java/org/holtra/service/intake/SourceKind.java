@@ -72,6 +72,6 @@ public interface SourceKind extends Kind {
 
     /** The name of the credential an inlet uses; empty if it uses none. */
     default Optional<String> credential(Inlet inlet) {
-        return inlet.at().get("credential") instanceof String name ? Optional.of(name) : Optional.empty();
+        return Optional.ofNullable(inlet.credential());
     }
 }

@@ -62,7 +62,7 @@ public class Sources {
                 boolean gone =
                         next == null || !next.kind().equals(source.inlet().kind());
                 if (gone) {
-                    source.close();
+                    source.remove();
                 }
                 return gone;
             });

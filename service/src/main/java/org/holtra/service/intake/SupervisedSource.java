@@ -2,6 +2,8 @@ package org.holtra.service.intake;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Objects;
+import java.util.function.Consumer;
 import org.holtra.core.setup.Inlet;
 import org.holtra.service.connections.Connection.State;
 import org.slf4j.Logger;
@@ -58,7 +60,9 @@ final class SupervisedSource {
 
     /** The setup has it so now. */
     void configure(Inlet next, Instant now) {
-        boolean same = inlet.at().equals(next.at()) && inlet.closed() == next.closed();
+        boolean same = inlet.at().equals(next.at())
+                && Objects.equals(inlet.connection(), next.connection())
+                && inlet.closed() == next.closed();
         inlet = next;
         if (same && source != null) {
             context.become(next);
@@ -71,7 +75,10 @@ final class SupervisedSource {
     void reopen(Instant now) {
         Source old = source;
         source = null;
-        if (!kind.overlaps()) {
+        if (!wanted()) {
+            forget(old);
+            old = null;
+        } else if (!kind.overlaps()) {
             retire(old);
             old = null;
         }
@@ -162,12 +169,27 @@ final class SupervisedSource {
         connection.become(State.CLOSED, null);
     }
 
+    /** The setup has it no longer. */
+    void remove() {
+        forget(source);
+        source = null;
+        connection.become(State.CLOSED, null);
+    }
+
     private void retire(Source old) {
+        end(old, Source::close);
+    }
+
+    private void forget(Source old) {
+        end(old, Source::forget);
+    }
+
+    private void end(Source old, Consumer<Source> ending) {
         if (old == null) {
             return;
         }
         try {
-            old.close();
+            ending.accept(old);
         } catch (RuntimeException e) {
             log.error("Inlet {} could not be closed as it was", inlet.name(), e);
         }

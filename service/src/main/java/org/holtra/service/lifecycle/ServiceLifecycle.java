@@ -28,6 +28,7 @@ import org.holtra.service.lookouts.Alarms;
 import org.holtra.service.lookouts.Listening;
 import org.holtra.service.memory.Forgetting;
 import org.holtra.service.memory.TimelineRunner;
+import org.holtra.service.metrics.Meters;
 import org.holtra.service.refusals.Refusals;
 import org.holtra.service.retention.Retention;
 import org.holtra.service.setups.Setups;
@@ -54,7 +55,7 @@ class ServiceLifecycle implements SmartLifecycle {
 
     /** What is done besides: what people want of many things, and the watch over Holtra itself. */
     @Component
-    record Doings(Jobs jobs, DeadLetters dead, HealthMonitor wellbeing, Retention retention) {}
+    record Doings(Jobs jobs, DeadLetters dead, HealthMonitor wellbeing, Retention retention, Meters meters) {}
 
     /** What takes in when the database does not, and what lanes remember. */
     @Component
@@ -145,6 +146,7 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(60_000, writers.keys::removeOld);
         periodicTasks.every(1_000, doings.wellbeing::report);
         periodicTasks.every(3_000, doings.wellbeing::look);
+        periodicTasks.every(2_000, doings.meters::refresh);
         periodicTasks.every(500, learnt.lives::writeSome);
         periodicTasks.every(3_000, learnt.fields::write);
         periodicTasks.every(2_000, learnt.lives::hearOfOthers);

@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.function.UnaryOperator;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
+import org.holtra.core.setup.SharedConnection;
 import org.holtra.core.setup.document.SetupEdit;
 import org.springframework.stereotype.Component;
 
@@ -20,7 +21,8 @@ import org.springframework.stereotype.Component;
 public class SetupParts {
 
     /** The types of parts there are. */
-    public static final List<String> THINGS = List.of("models", "lookups", "inlets", "outlets", "lanes", "lookouts");
+    public static final List<String> THINGS =
+            List.of("models", "lookups", "connections", "inlets", "outlets", "lanes", "lookouts");
 
     /**
      * @param content its fields; null if there is no such part
@@ -189,11 +191,23 @@ public class SetupParts {
                 found.add(new Dependent("lanes", lane.name()));
             }
         }
+        if (thing.equals("connections")) {
+            setup.inlets().values().stream()
+                    .filter(inlet -> isNamed(inlet.connection(), name))
+                    .forEach(inlet -> found.add(new Dependent("inlets", inlet.name())));
+            setup.outlets().values().stream()
+                    .filter(outlet -> isNamed(outlet.connection(), name))
+                    .forEach(outlet -> found.add(new Dependent("outlets", outlet.name())));
+        }
         if (thing.equals("inlets")) {
             setup.lookouts().values().stream()
                     .filter(lookout -> lookout.selection().inlets().contains(name))
                     .forEach(lookout -> found.add(new Dependent("lookouts", lookout.name())));
         }
         return found;
+    }
+
+    private static boolean isNamed(SharedConnection connection, String name) {
+        return connection != null && connection.name().equals(name);
     }
 }

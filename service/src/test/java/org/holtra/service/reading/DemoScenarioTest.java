@@ -47,7 +47,8 @@ class DemoScenarioTest {
         client.save("network-server", Map.of("form", "bearer", "token", "a-network-server"));
         client.save("weather-masts", Map.of("form", "signature", "secret", "whsec_MDEyMzQ1Njc4OWFiY2RlZjAxMjM0NTY3"));
         client.save("works-desk", Map.of("form", "bearer", "token", "a-works-desk"));
-        client.save("pump-houses", Map.of("form", "bearer", "token", "a-pump-houses"));
+        client.save("reports", Map.of("form", "login", "user", "reports", "password", "a-reports-password"));
+        client.save("plant", Map.of("form", "login", "user", "plant", "password", "a-plant-password"));
         client.save("historian", Map.of("form", "bearer", "token", "a-historian"));
         client.save("old-meters", Map.of("form", "query", "name", "key", "value", "a-meter-key-7Fq"));
         client.save("soil-logger", Map.of("form", "path", "value", "a-logger-secret-in-the-path"));
@@ -55,7 +56,12 @@ class DemoScenarioTest {
         try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
             Client.good(client.adopt(new String(file.readAllBytes(), StandardCharsets.UTF_8)
                     .replace("@desk@", desk.address())
-                    .replace("@historian@", desk.address())));
+                    .replace("@historian@", desk.address())
+                    // Nobody listens there; what the plant would send is sent by hand.
+                    .replace("@broker@", "mqtt://127.0.0.1:1")
+                    .replace("@reports@", "postgresql://127.0.0.1:1/reports")
+                    .replace("@smtp@", "1")
+                    .replace("device: meta.node", "device: data.pump\n    time: data.at\n    type: \"'reading'\"")));
         }
         Orchards.Place low = Orchards.stations().getFirst();
         Client.good(

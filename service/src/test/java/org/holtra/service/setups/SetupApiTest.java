@@ -61,7 +61,7 @@ class SetupApiTest {
         JsonNode kinds = CLIENT.get("/api/v1/kinds");
 
         assertThat(kinds.valueStream().map(kind -> kind.path("name").asString()))
-                .containsExactly("file", "http", "sample");
+                .containsExactly("file", "http", "mail", "mqtt", "sample", "sparkplug", "sql", "timeseries");
         JsonNode file = kinds.get(0);
         assertThat(file.at("/inlet/required/0").asString()).isEqualTo("folder");
         assertThat(file.path("shape")).isEmpty();

@@ -22,7 +22,7 @@ public final class Client {
 
     public static final JsonMapper JSON = JsonMapper.shared();
 
-    private static final Duration PATIENCE = Duration.ofMinutes(3);
+    private static final Duration PATIENCE = Duration.ofSeconds(Long.getLong("holtra.test.patience", 180));
     private static final HttpClient HTTP =
             HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
 

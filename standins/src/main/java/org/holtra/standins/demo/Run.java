@@ -13,11 +13,16 @@ import org.holtra.standins.desk.Desk;
 import org.holtra.standins.desk.DeskServer;
 import org.holtra.standins.historian.Historian;
 import org.holtra.standins.historian.HistorianServer;
+import org.holtra.standins.loggers.WellLoggers;
+import org.holtra.standins.mailbox.Mailbox;
+import org.holtra.standins.mailbox.MailboxServer;
+import org.holtra.standins.mailbox.SmtpServer;
 import org.holtra.standins.network.Devices;
 import org.holtra.standins.network.Field;
 import org.holtra.standins.network.OldDevices;
 import org.holtra.standins.network.Sender;
 import org.holtra.standins.network.WebhookHeaders;
+import org.holtra.standins.plant.PumpHouses;
 import org.holtra.standins.weather.Weather;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -26,7 +31,7 @@ import picocli.CommandLine.Option;
 @Command(
         name = "run",
         description =
-                "Runs the network server, the weather masts, the pump houses, the oldest devices, the works desk and the historian.")
+                "Runs the network server, the weather masts, the pump houses, the well loggers, the oldest devices, the works desk, the historian and the mailbox.")
 public final class Run implements Callable<Integer> {
 
     @Option(names = "--holtra", required = true, description = "Address of the service.")
@@ -37,6 +42,18 @@ public final class Run implements Callable<Integer> {
 
     @Option(names = "--historian-port", defaultValue = "0", description = "Port of the historian; 0 for a free one.")
     private int historianPort;
+
+    @Option(names = "--mailbox-port", defaultValue = "0", description = "Port of the mailbox's page; 0 for a free one.")
+    private int mailboxPort;
+
+    @Option(
+            names = "--smtp-port",
+            defaultValue = "0",
+            description = "Port the mailbox takes mail at; 0 for a free one.")
+    private int smtpPort;
+
+    @Option(names = "--broker", required = true, description = "Address of the MQTT broker.")
+    private URI broker;
 
     @Option(names = "--pace", defaultValue = "1", description = "How much faster than usual devices speak.")
     private double pace;
@@ -55,29 +72,36 @@ public final class Run implements Callable<Integer> {
     @Override
     public Integer call() throws IOException, InterruptedException {
         Desk desk = new Desk(InstantSource.system());
+        Mailbox mailbox = new Mailbox();
         try (DeskServer server = new DeskServer(desk, deskPort, secrets.worksDesk(), secrets.crewBoard());
                 HistorianServer historian = new HistorianServer(new Historian(), historianPort, secrets.historian());
+                SmtpServer smtp = new SmtpServer(mailbox, smtpPort, SmtpServer.Manner.OPEN);
+                MailboxServer mails = new MailboxServer(mailbox, mailboxPort);
+                WellLoggers wells = new WellLoggers(broker, secrets.loggers(), weather(), pace, new Random());
                 Field field = field()) {
             field.start();
+            wells.start();
             System.out.println("works desk: http://127.0.0.1:" + server.port());
             System.out.println("historian: http://127.0.0.1:" + historian.port());
+            System.out.println("mailbox: http://127.0.0.1:" + mails.port() + ", takes mail at port " + smtp.port());
             new CountDownLatch(1).await();
         }
         return 0;
     }
 
+    private Weather weather() {
+        return new Weather(Instant.now(), weatherFrom, weatherSpeed);
+    }
+
     private Field field() {
-        Weather weather = new Weather(Instant.now(), weatherFrom, weatherSpeed);
+        Weather weather = weather();
         Sender network = new Sender(
                 "network-server",
                 holtra.resolve("/in/network-server"),
                 body -> Map.of("Authorization", "Bearer " + secrets.networkServer()));
         Sender masts = new Sender(
                 "weather-masts", holtra.resolve("/in/weather-masts"), new WebhookHeaders(secrets.weatherMasts()));
-        Sender pumps = new Sender(
-                "pump-houses",
-                holtra.resolve("/in/pump-houses"),
-                body -> Map.of("Authorization", "Bearer " + secrets.pumpHouses()));
+        PumpHouses pumps = new PumpHouses(broker, secrets.pumpHouses());
         OldDevices old = new OldDevices(holtra, secrets.oldMeters(), secrets.soilLogger(), new Random());
         return new Field(
                 new Devices(weather, new Random()), new Field.Senders(network, masts, pumps, old), pace, new Random());

@@ -12,7 +12,10 @@ public record Secrets(
         String pumpHouses,
         String historian,
         String oldMeters,
-        String soilLogger) {
+        String soilLogger,
+        String plant,
+        String loggers,
+        String reports) {
 
     public static Secrets fromEnvironment() {
         return new Secrets(
@@ -24,7 +27,10 @@ public record Secrets(
                 variable("HOLTRA_DEMO_PUMP_HOUSES"),
                 variable("HOLTRA_DEMO_HISTORIAN"),
                 variable("HOLTRA_DEMO_OLD_METERS"),
-                variable("HOLTRA_DEMO_SOIL_LOGGER"));
+                variable("HOLTRA_DEMO_SOIL_LOGGER"),
+                variable("HOLTRA_DEMO_PLANT"),
+                variable("HOLTRA_DEMO_LOGGERS"),
+                variable("HOLTRA_DEMO_REPORTS"));
     }
 
     private static String variable(String name) {

@@ -36,6 +36,15 @@ public final class Seed implements Callable<Integer> {
     @Option(names = "--historian", required = true, description = "Address of the historian.")
     private URI historian;
 
+    @Option(names = "--broker", required = true, description = "Address of the MQTT broker.")
+    private URI broker;
+
+    @Option(names = "--reports", required = true, description = "Address of the database for reports.")
+    private URI reports;
+
+    @Option(names = "--smtp-port", required = true, description = "Port the mailbox takes mail at.")
+    private int smtpPort;
+
     @Option(names = "--setup", required = true, description = "Where to write the setup that was adopted.")
     private Path setup;
 
@@ -53,10 +62,11 @@ public final class Seed implements Callable<Integer> {
         credential("weather-masts", Map.of("form", "signature", "secret", secrets.weatherMasts()));
         credential("works-desk", Map.of("form", "bearer", "token", secrets.worksDesk()));
         credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
-        credential("pump-houses", Map.of("form", "bearer", "token", secrets.pumpHouses()));
         credential("historian", Map.of("form", "bearer", "token", secrets.historian()));
         credential("old-meters", Map.of("form", "query", "name", "key", "value", secrets.oldMeters()));
         credential("soil-logger", Map.of("form", "path", "value", secrets.soilLogger()));
+        credential("reports", Map.of("form", "login", "user", "reports", "password", secrets.reports()));
+        credential("plant", Map.of("form", "login", "user", "plant", "password", secrets.plant()));
         List<Place> places = Stream.of(
                         Orchards.stations(),
                         Orchards.gauges(),
@@ -115,7 +125,10 @@ public final class Seed implements Callable<Integer> {
         try (InputStream file = Seed.class.getResourceAsStream("setup.yaml")) {
             return new String(file.readAllBytes(), StandardCharsets.UTF_8)
                     .replace("@desk@", desk.toString())
-                    .replace("@historian@", historian.toString());
+                    .replace("@historian@", historian.toString())
+                    .replace("@reports@", reports.toString())
+                    .replace("@smtp@", Integer.toString(smtpPort))
+                    .replace("@broker@", broker.toString());
         }
     }
 }

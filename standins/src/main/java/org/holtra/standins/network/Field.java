@@ -8,6 +8,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.random.RandomGenerator;
 import org.holtra.standins.demo.Orchards;
 import org.holtra.standins.demo.Orchards.Place;
+import org.holtra.standins.plant.PumpHouses;
 
 /** Lets all devices speak, each at its own beat: those of the network by its server, the masts by themselves. */
 public final class Field implements AutoCloseable {
@@ -22,7 +23,7 @@ public final class Field implements AutoCloseable {
     private static final Duration OLD_EVERY = Duration.ofSeconds(40);
 
     /** Who sends for the devices: the network's server, and the masts, the pump houses and the oldest devices themselves. */
-    public record Senders(Sender network, Sender masts, Sender pumps, OldDevices old) {}
+    public record Senders(Sender network, Sender masts, PumpHouses pumps, OldDevices old) {}
 
     private final Devices devices;
     private final Senders senders;
@@ -52,9 +53,9 @@ public final class Field implements AutoCloseable {
         }
         for (Place pump : Orchards.pumpHouses()) {
             if (pump.key().equals(LINE_WAS_DOWN)) {
-                devices.pumpLog(pump, Instant.now(), LOG).forEach(senders.pumps::send);
+                senders.pumps.sendLate(pump.key(), devices.pumpLog(pump, Instant.now(), LOG));
             }
-            every(PUMP_EVERY, () -> senders.pumps.send(devices.pump(pump, Instant.now())));
+            every(PUMP_EVERY, () -> senders.pumps.send(pump.key(), devices.pump(pump, Instant.now())));
         }
         for (Place mast : Orchards.masts()) {
             every(MAST_EVERY, () -> devices.mast(mast, Instant.now()).forEach(senders.masts::send));

@@ -42,6 +42,13 @@ public final class CredentialCheck {
                     kind == null ? Set.of() : kind.outletCredentials(),
                     "/outlets/" + outlet.name() + "/to/" + FIELD);
         });
+        setup.connections().values().forEach(connection -> {
+            Kind kind = kinds.get(connection.kind());
+            check(
+                    connection.to(),
+                    kind == null ? Set.of() : kind.connectionCredentials(),
+                    "/connections/" + connection.name() + "/to/" + FIELD);
+        });
         return problems;
     }
 

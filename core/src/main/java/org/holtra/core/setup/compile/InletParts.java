@@ -4,12 +4,14 @@ import java.time.DateTimeException;
 import java.time.Duration;
 import java.time.ZoneId;
 import java.time.ZoneOffset;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import org.holtra.core.reading.content.Format;
 import org.holtra.core.reading.time.TimeForm;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.document.SetupDocument;
+import org.holtra.core.setup.schema.Kind;
 
 /** Compiles inlets. */
 public final class InletParts {
@@ -18,19 +20,28 @@ public final class InletParts {
 
     private final Pieces pieces;
     private final ModelParts models;
+    private final ConnectionParts connections;
 
-    InletParts(Pieces pieces, ModelParts models) {
+    InletParts(Pieces pieces, ModelParts models, ConnectionParts connections) {
         this.pieces = pieces;
         this.models = models;
+        this.connections = connections;
     }
 
-    Inlet inlet(String name, Map<String, Object> fields) {
+    /** @param written as in a setup file */
+    Inlet inlet(String name, Map<String, Object> written) {
         String at = "/inlets/" + name;
+        String kind = Pieces.text(written, "kind");
+        Map<String, Object> fields = new LinkedHashMap<>(
+                connections.kind(kind).map(Kind::readingUnlessSaid).orElse(Map.of()));
+        fields.putAll(written);
+        Map<String, Object> settings = SetupDocument.block(fields.get("at"));
         return new Inlet(
                 name,
-                Pieces.text(fields, "kind"),
+                kind,
                 Pieces.closed(fields),
-                SetupDocument.block(fields.get("at")),
+                settings,
+                connections.shared(kind, settings, at + "/at"),
                 new Inlet.Contents(
                         Format.of(String.valueOf(fields.get("format"))).orElse(null),
                         payload(fields.get("payload"), at + "/payload"),

@@ -17,18 +17,23 @@ import org.holtra.core.setup.document.SetupDocument;
 public final class OutletParts {
 
     private final Pieces pieces;
+    private final ConnectionParts connections;
 
-    OutletParts(Pieces pieces) {
+    OutletParts(Pieces pieces, ConnectionParts connections) {
         this.pieces = pieces.withVariable(Answer.VARIABLE);
+        this.connections = connections;
     }
 
     Outlet outlet(String name, Map<String, Object> fields) {
         Map<String, Object> price = SetupDocument.block(fields.get("price"));
+        String kind = Pieces.text(fields, "kind");
+        Map<String, Object> settings = SetupDocument.block(fields.get("to"));
         return new Outlet(
                 name,
-                Pieces.text(fields, "kind"),
+                kind,
                 Pieces.closed(fields),
-                SetupDocument.block(fields.get("to")),
+                settings,
+                connections.shared(kind, settings, "/outlets/" + name + "/to"),
                 Pieces.text(fields, "preset"),
                 price.isEmpty()
                         ? null

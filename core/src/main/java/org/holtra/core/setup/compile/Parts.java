@@ -40,7 +40,8 @@ public final class Parts {
         Pieces.each(root.get("lookups"), (name, fields) -> tables.put(name, table(name, fields)));
         pieces = new Pieces(document, expressions.withTables(tables).forOneSetup());
         ModelParts models = new ModelParts(pieces);
-        InletParts inlets = new InletParts(pieces, models);
+        ConnectionParts connections = new ConnectionParts(pieces, kinds, root.get("connections"));
+        InletParts inlets = new InletParts(pieces, models, connections);
         Map<String, Model> known = new LinkedHashMap<>();
         Pieces.each(root.get("models"), (name, fields) -> known.put(name, models.model(name, fields)));
         Map<String, Inlet> in = new LinkedHashMap<>();
@@ -52,7 +53,7 @@ public final class Parts {
                             + "` is the one of Holtra's own messages; give this one another name");
         }
         Map<String, Outlet> out = new LinkedHashMap<>();
-        OutletParts outlets = new OutletParts(pieces);
+        OutletParts outlets = new OutletParts(pieces, connections);
         Pieces.each(root.get("outlets"), (name, fields) -> out.put(name, outlets.outlet(name, fields)));
         Map<String, Lane> lanes = new LinkedHashMap<>();
         LaneParts laneParts = new LaneParts(pieces, in.keySet(), shapeFields(out, kinds));
@@ -60,7 +61,7 @@ public final class Parts {
         Map<String, Lookout> lookouts = new LinkedHashMap<>();
         LookoutParts lookoutParts = new LookoutParts(pieces, laneParts);
         Pieces.each(root.get("lookouts"), (name, fields) -> lookouts.put(name, lookoutParts.lookout(name, fields)));
-        return new Setup(0, new Setup.Things(known, tables, inlets.own(), lookouts), in, out, lanes);
+        return new Setup(0, new Setup.Things(known, tables, connections.all(), inlets.own(), lookouts), in, out, lanes);
     }
 
     /** What a shape may say beside the body, by the name of the outlet. */

@@ -17,6 +17,26 @@ public interface Kind {
     /** A JSON Schema (2020-12) of an outlet's {@code to}; empty if there are no outlets of this kind. */
     Optional<String> outletForm();
 
+    /** A JSON Schema (2020-12) of a shared connection's {@code to}; empty if nothing is shared over this kind. */
+    default Optional<String> connectionForm() {
+        return Optional.empty();
+    }
+
+    /** The kind of shared connection that its inlets and outlets name as {@code connection}; empty if they share none. */
+    default Optional<String> sharedKind() {
+        return Optional.empty();
+    }
+
+    /** The forms of credential that shared connections of this kind can be opened with, the usual one first. */
+    default Set<String> connectionCredentials() {
+        return Set.of();
+    }
+
+    /** What inlets of this kind say of how their content is read where the setup says nothing else; as in a setup file. */
+    default Map<String, Object> readingUnlessSaid() {
+        return Map.of();
+    }
+
     /** Starting points for its inlets and outlets: a JSON array, as the console's start page takes it. */
     default String presets() {
         return "[]";
@@ -43,9 +63,9 @@ public interface Kind {
     }
 
     /**
-     * What is wrong with the inlets of this kind taken together, and cannot be said in a form.
+     * What is wrong with the inlets of this kind, each by itself or taken together, and cannot be said in a form.
      *
-     * @param inlets by name, each valid by itself
+     * @param inlets by name, each as its form wants it
      */
     default List<Clash> clashes(Map<String, Map<String, Object>> inlets) {
         return List.of();

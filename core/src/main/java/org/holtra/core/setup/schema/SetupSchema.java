@@ -31,6 +31,7 @@ public final class SetupSchema {
         document = (ObjectNode) JSON.readTree(ClassPathText.beside(SetupSchema.class, "setup.schema.json"));
         extend("inlet", "at", kinds, Kind::inletForm);
         extend(OUTLET, "to", kinds, Kind::outletForm);
+        extend("connection", "to", kinds, Kind::connectionForm);
         schema = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
                 .getSchema(document);
     }

@@ -2,6 +2,7 @@ package org.holtra.service.kinds.http;
 
 import java.util.Collection;
 import org.holtra.service.credentials.Credential;
+import org.holtra.service.httpclient.HttpCredential;
 
 /** A line for a shell that posts a first message to an inlet. */
 final class ExampleCommand {

@@ -19,6 +19,7 @@ import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Transport;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.httpclient.HttpCredential;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Receipt;
 import org.holtra.service.intake.SourceContext;

@@ -12,6 +12,7 @@ import java.util.stream.Stream;
 import org.holtra.core.reading.content.Format;
 import org.holtra.core.setup.Inlet;
 import org.holtra.service.connections.Connection.State;
+import org.holtra.service.httpclient.HttpCredential;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
 import org.springframework.stereotype.Component;

@@ -24,13 +24,22 @@ import org.holtra.service.credentials.CredentialFormProvider;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.OutletProposal;
 import org.holtra.service.dispatch.Sink;
+import org.holtra.service.httpclient.BatchBody;
+import org.holtra.service.httpclient.HttpCheck;
+import org.holtra.service.httpclient.HttpCredential;
+import org.holtra.service.httpclient.HttpCredentialForm;
+import org.holtra.service.httpclient.HttpShape;
+import org.holtra.service.httpclient.HttpSink;
+import org.holtra.service.httpclient.HttpTarget;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
 import org.holtra.service.intake.SourceKind;
 import org.holtra.service.kinds.http.pasting.Pasting;
 import org.holtra.service.kinds.http.pasting.RequestProposal;
-import org.holtra.service.kinds.http.tls.OutletTls;
+import org.holtra.service.reach.CheckedAddresses;
+import org.holtra.service.reach.Reach;
 import org.holtra.service.settings.HoltraSettings;
+import org.holtra.service.tls.ClientTls;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
 
@@ -89,8 +98,7 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
 
     @Override
     public Set<String> outletCredentials() {
-        return words(EnumSet.complementOf(
-                EnumSet.of(HttpCredentialForm.SIGNATURE, HttpCredentialForm.PATH, HttpCredentialForm.AUTHORITY)));
+        return words(HttpCredentialForm.presented());
     }
 
     private static Set<String> words(Set<HttpCredentialForm> forms) {
@@ -211,7 +219,7 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
     @Override
     public List<CheckStep> check(Outlet outlet, Credential credential) {
         HttpTarget target = HttpTarget.of(outlet, credential);
-        OutletTls tls = tls(outlet, target);
+        ClientTls tls = target.tls((String) outlet.to().get("authority"));
         try (HttpSink sink = new HttpSink(target, outlet, tls, new HttpSink.Surroundings(clock, deadlines, reach))) {
             return new HttpCheck(target, new CheckedAddresses(reach), sink, tls).run();
         }
@@ -220,18 +228,11 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
     @Override
     public Sink open(Outlet outlet, Credential credential) {
         HttpTarget target = HttpTarget.of(outlet, credential);
-        return new HttpSink(target, outlet, tls(outlet, target), new HttpSink.Surroundings(clock, deadlines, reach));
-    }
-
-    private static OutletTls tls(Outlet outlet, HttpTarget target) {
-        String authority = (String) outlet.to().get("authority");
-        try {
-            return target.credential() instanceof HttpCredential.Certificate(String certificate, String key)
-                    ? OutletTls.of(authority, certificate, key)
-                    : OutletTls.of(authority, null, null);
-        } catch (IllegalArgumentException e) {
-            throw new IllegalArgumentException("the outlet's authority or certificate: " + e.getMessage(), e);
-        }
+        return new HttpSink(
+                target,
+                outlet,
+                target.tls((String) outlet.to().get("authority")),
+                new HttpSink.Surroundings(clock, deadlines, reach));
     }
 
     @Override

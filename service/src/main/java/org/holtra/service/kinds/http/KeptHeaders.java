@@ -9,6 +9,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
+import org.holtra.service.httpclient.HttpCredential;
 
 /**
  * Which headers of a request are kept with its message: those that are known to carry no secret, and those the inlet names.

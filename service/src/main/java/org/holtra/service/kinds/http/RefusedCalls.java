@@ -14,6 +14,7 @@ import java.util.stream.Stream;
 import org.holtra.core.text.Nearest;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.httpclient.HttpCredential;
 import org.holtra.service.refusals.Refusal;
 import org.holtra.service.refusals.Refusals;
 import org.slf4j.Logger;

@@ -4,12 +4,12 @@ import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.cert.X509Certificate;
 import java.time.Instant;
-import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
 import java.util.function.UnaryOperator;
-import org.holtra.service.kinds.http.tls.SenderCertificate;
+import org.holtra.service.httpclient.HttpCredential;
+import org.holtra.service.tls.SenderCertificate;
 
 /** Whether a sender may send, by the inlet's credential. Secrets are compared in a time that does not depend on them. */
 final class SenderCheck {
@@ -39,7 +39,7 @@ final class SenderCheck {
                         : Optional.of(
                                 "the header Authorization must be the word Bearer, a space and the inlet's token");
             case HttpCredential.Basic(String user, String password) ->
-                same(header.apply("Authorization"), "Basic ", basic(user, password))
+                same(header.apply("Authorization"), "Basic ", HttpCredential.Basic.encoded(user, password))
                         ? Optional.empty()
                         : Optional.of("the inlet wants its user and password by HTTP basic authentication");
             case HttpCredential.Header(String name, String value) ->
@@ -83,9 +83,5 @@ final class SenderCheck {
         return MessageDigest.isEqual(
                 given.substring(scheme.length()).strip().getBytes(StandardCharsets.UTF_8),
                 secret.getBytes(StandardCharsets.UTF_8));
-    }
-
-    static String basic(String user, String password) {
-        return Base64.getEncoder().encodeToString((user + ":" + password).getBytes(StandardCharsets.UTF_8));
     }
 }

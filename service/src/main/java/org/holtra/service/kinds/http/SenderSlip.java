@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.function.UnaryOperator;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.holtra.service.httpclient.HttpCredential;
 
 /**
  * Finds out by which slip a sender could not be checked, for the people of its inlet. Its sender is not told: it might be
@@ -101,7 +102,7 @@ record SenderSlip(
     }
 
     private Slip.Told basic(String user, String password, UnaryOperator<String> header) {
-        String right = SenderCheck.basic(user, password);
+        String right = HttpCredential.Basic.encoded(user, password);
         Slip.Told found = scheme("Basic", right, "the user and the password in Base64", header);
         if (found.slip() != Slip.WRONG_SECRET) {
             return found;
@@ -177,7 +178,7 @@ record SenderSlip(
     static String secretOf(HttpCredential credential) {
         return switch (credential) {
             case HttpCredential.Bearer(String token) -> token;
-            case HttpCredential.Basic(String user, String password) -> SenderCheck.basic(user, password);
+            case HttpCredential.Basic(String user, String password) -> HttpCredential.Basic.encoded(user, password);
             case HttpCredential.Header(String ignored, String value) -> value;
             case HttpCredential.Query(String ignored, String value) -> value;
             case HttpCredential.PathPart(String value) -> value;

@@ -124,7 +124,7 @@ class OutletTlsTest extends ServiceTest {
         try (Receiver destination = Receiver.secure(server.context(authority.certificate()), true)) {
             String pem = authority.pem();
             assertThat(told(lastStep(to(destination, "authority", pem))))
-                    .startsWith("the destination wants a client certificate, and none is set");
+                    .startsWith("the server wants a client certificate, and none is set");
             adopt(to(destination, "authority", pem));
             String id = client.send("i", "{\"v\":1}");
             assertThat(outletSays("wants a client certificate")).isNotEmpty();
