@@ -74,7 +74,7 @@ record Database(String url, String password) {
         }
     }
 
-    private Connection connect() throws SQLException {
+    Connection connect() throws SQLException {
         return DriverManager.getConnection(url, "holtra", password);
     }
 }
