@@ -17,6 +17,8 @@ class ConsoleController {
         "/messages/{id}",
         "/lanes",
         "/lanes/{name}",
+        "/connections",
+        "/connections/{name}",
         "/inlets",
         "/inlets/{name}",
         "/outlets",

@@ -15,8 +15,6 @@ import java.util.concurrent.atomic.AtomicLong;
 /** Looks at what a broker carries, over a connection of its own that leaves nothing behind. */
 public final class TopicSurveys {
 
-    public static final Duration SHORT = Duration.ofSeconds(3);
-
     /** After so many messages, enough is known of any broker. */
     private static final long ENOUGH = 500_000;
 

@@ -3,10 +3,15 @@ package org.holtra.service.brokers;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
+import org.holtra.core.reading.sparkplug.Metric;
+import org.holtra.core.reading.sparkplug.PayloadReader;
+import org.holtra.core.reading.sparkplug.SparkplugTopic;
 import org.holtra.service.sharing.Look;
 import org.holtra.service.sharing.Sighting;
 
@@ -18,6 +23,10 @@ public final class TopicTree {
 
     public static final int MOST = 20_000;
     private static final int LONGEST_PAYLOAD = 200;
+
+    /** Metrics can be read of a payload as a whole only. */
+    private static final int LONGEST_OF_METRICS = 4_096;
+
     private static final int DEEPEST = 32;
 
     private static final class Level {
@@ -75,7 +84,8 @@ public final class TopicTree {
         }
         way.forEach(one -> one.messages++);
         level.own++;
-        level.last = payload.length > LONGEST_PAYLOAD ? java.util.Arrays.copyOf(payload, LONGEST_PAYLOAD) : payload;
+        int kept = SparkplugTopic.of(topic).isPresent() ? LONGEST_OF_METRICS : LONGEST_PAYLOAD;
+        level.last = payload.length > kept ? Arrays.copyOf(payload, kept) : payload;
         level.lastAt = at;
         level.retained = retained;
     }
@@ -128,7 +138,7 @@ public final class TopicTree {
                     one.topic,
                     one.messages,
                     one.topics(),
-                    one.last == null ? null : shown(one.last),
+                    one.last == null ? null : shown(one.topic, one.last),
                     one.lastAt,
                     one.retained,
                     below,
@@ -138,13 +148,26 @@ public final class TopicTree {
         return shown;
     }
 
-    /** Text as it is; bytes that are no text in hexadecimal. */
-    private static String shown(byte[] payload) {
+    /** Text as it is; metrics of Sparkplug with their values; other bytes in hexadecimal. */
+    private static String shown(String topic, byte[] payload) {
+        if (SparkplugTopic.of(topic).isPresent()) {
+            try {
+                return PayloadReader.read(payload).metrics().stream()
+                        .map(TopicTree::metric)
+                        .collect(Collectors.joining(", "));
+            } catch (PayloadReader.Unreadable e) {
+                return "no payload of Sparkplug B: " + hex(payload);
+            }
+        }
         String text = new String(payload, StandardCharsets.UTF_8);
         boolean readable = text.chars().noneMatch(c -> c == 0xFFFD || c < ' ' && c != '\n' && c != '\r' && c != '\t');
         // The last character of a payload that was cut may be half of one.
         boolean cut = payload.length == LONGEST_PAYLOAD && text.indexOf(0xFFFD) >= LONGEST_PAYLOAD - 4;
         return readable ? text : cut ? text.replaceAll("\uFFFD+$", "") : hex(payload);
+    }
+
+    private static String metric(Metric metric) {
+        return (metric.name() == null ? "alias " + metric.alias() : metric.name()) + " = " + metric.value();
     }
 
     private static String hex(byte[] payload) {

@@ -4,6 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import org.holtra.core.reading.sparkplug.Metric;
+import org.holtra.core.reading.sparkplug.MetricType;
+import org.holtra.core.reading.sparkplug.Payload;
+import org.holtra.core.reading.sparkplug.PayloadWriter;
 import org.holtra.service.sharing.Look;
 import org.holtra.service.sharing.Sighting;
 import org.junit.jupiter.api.Test;
@@ -79,6 +85,29 @@ class TopicTreeTest {
         assertThat(quiet.below()).hasSize(3).extracting(Sighting::name).contains("busy");
         assertThat(quiet.notShown()).isEqualTo(48);
         assertThat(tree.look("#", 5, 100, 5).found().getFirst().below()).hasSize(4);
+    }
+
+    @Test
+    void metricsOfSparkplugAreShownWithTheirValues() {
+        TopicTree tree = new TopicTree();
+        Metric flow = new Metric("Flow", 1L, null, MetricType.DOUBLE, false, false, 4.5, Map.of());
+        Metric state = new Metric(null, 2L, null, null, false, false, 1L, Map.of());
+        tree.saw(
+                "spBv1.0/larkmoor/NDATA/ph-01",
+                PayloadWriter.write(new Payload(1L, List.of(flow, state), 1L)),
+                false,
+                NOW);
+
+        Sighting node = look(tree)
+                .found()
+                .getFirst()
+                .below()
+                .getFirst()
+                .below()
+                .getFirst()
+                .below()
+                .getFirst();
+        assertThat(node.last()).isEqualTo("Flow = 4.5, alias 2 = 1");
     }
 
     @Test

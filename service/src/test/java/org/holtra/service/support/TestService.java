@@ -173,6 +173,10 @@ public final class TestService implements AutoCloseable {
         return context.getBean(type);
     }
 
+    public <T> T bean(String name, Class<T> type) {
+        return context.getBean(name, type);
+    }
+
     @Override
     public void close() {
         context.close();

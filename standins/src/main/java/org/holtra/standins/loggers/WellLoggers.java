@@ -30,12 +30,10 @@ public final class WellLoggers implements AutoCloseable {
     private final Weather weather;
     private final double pace;
     private final RandomGenerator random;
-    private final String password;
     private final ScheduledExecutorService clock = Executors.newSingleThreadScheduledExecutor(
             Thread.ofPlatform().daemon().name("well-loggers").factory());
 
     public WellLoggers(URI broker, String password, Weather weather, double pace, RandomGenerator random) {
-        this.password = password;
         this.weather = weather;
         this.pace = pace;
         this.random = random;
@@ -45,17 +43,20 @@ public final class WellLoggers implements AutoCloseable {
                 .serverPort(broker.getPort())
                 .automaticReconnectWithDefaultConfig()
                 .useMqttVersion5()
+                // Said here it counts whenever it connects anew.
+                .simpleAuth()
+                .username("loggers")
+                .password(password.getBytes(StandardCharsets.UTF_8))
+                .applySimpleAuth()
                 .buildAsync();
     }
 
     /** Publishes until it is closed, whatever becomes of the broker meanwhile. */
     public void start() {
-        client.connectWith()
-                .simpleAuth()
-                .username("loggers")
-                .password(password.getBytes(StandardCharsets.UTF_8))
-                .applySimpleAuth()
-                .send();
+        client.connect().exceptionally(failure -> {
+            System.err.println("well loggers: " + failure.getMessage());
+            return null;
+        });
         long millis = Math.max(100, (long) (PAUSE.toMillis() / pace));
         clock.scheduleAtFixedRate(this::publish, 1_000, millis, TimeUnit.MILLISECONDS);
     }

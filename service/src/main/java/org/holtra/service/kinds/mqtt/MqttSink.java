@@ -36,24 +36,24 @@ final class MqttSink implements Sink, BrokerSession.Use {
     private final MqttTarget target;
     private final Broker broker;
     private final Session settings;
-    private final Brokers means;
+    private final Brokers brokers;
     private final Connection connection;
     private final InstantSource clock;
     private final BrokerSession session;
 
-    private MqttSink(Outlet outlet, Broker broker, Session settings, Brokers means) {
+    private MqttSink(Outlet outlet, Broker broker, Session settings, Brokers brokers) {
         this.outlet = outlet;
         this.target = MqttTarget.of(outlet);
         this.broker = broker;
         this.settings = settings;
-        this.means = means;
-        this.clock = means.clock();
-        this.connection = means.connections().of(Thing.outlet(outlet.name()));
-        this.session = new BrokerSession(broker, settings, this, means.session());
+        this.brokers = brokers;
+        this.clock = brokers.clock();
+        this.connection = brokers.connections().of(Thing.outlet(outlet.name()));
+        this.session = new BrokerSession(broker, settings, this, brokers.session());
     }
 
-    static MqttSink start(Outlet outlet, Broker broker, Session settings, Brokers means) {
-        MqttSink sink = new MqttSink(outlet, broker, settings, means);
+    static MqttSink start(Outlet outlet, Broker broker, Session settings, Brokers brokers) {
+        MqttSink sink = new MqttSink(outlet, broker, settings, brokers);
         sink.session.start();
         return sink;
     }
@@ -72,7 +72,7 @@ final class MqttSink implements Sink, BrokerSession.Use {
     @Override
     public void stands(State state, String reason, String detail) {
         connection.become(state, reason, detail);
-        means.standings().stands(outlet.connection().name(), Thing.outlet(outlet.name()), state, reason, detail);
+        brokers.standings().stands(outlet.connection().name(), Thing.outlet(outlet.name()), state, reason, detail);
     }
 
     @Override
@@ -175,6 +175,6 @@ final class MqttSink implements Sink, BrokerSession.Use {
     @Override
     public void close() {
         session.close();
-        means.standings().left(outlet.connection().name(), Thing.outlet(outlet.name()));
+        brokers.standings().left(outlet.connection().name(), Thing.outlet(outlet.name()));
     }
 }

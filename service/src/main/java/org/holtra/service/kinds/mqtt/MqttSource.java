@@ -25,7 +25,6 @@ import org.holtra.service.brokers.Incoming;
 import org.holtra.service.brokers.ReasonCode;
 import org.holtra.service.brokers.Session;
 import org.holtra.service.brokers.TopicPattern;
-import org.holtra.service.brokers.TopicSurveys;
 import org.holtra.service.brokers.TopicTree;
 import org.holtra.service.connections.Connection.State;
 import org.holtra.service.connections.Thing;
@@ -43,6 +42,9 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
     /** So long nothing may come until it is looked what does come at the broker. */
     private static final Duration USUAL_QUIET = Duration.ofSeconds(30);
 
+    /** Some devices speak a few times a minute only. */
+    private static final Duration LONGEST_LOOK = Duration.ofSeconds(25);
+
     private static final Duration LOOK_AGAIN = Duration.ofMinutes(5);
 
     /** So many topics of almost the same name are told. */
@@ -51,7 +53,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
     private static final Logger log = LoggerFactory.getLogger(MqttSource.class);
 
     private final SourceContext context;
-    private final Brokers means;
+    private final Brokers brokers;
     private final Broker broker;
     private final List<TopicPattern> topics;
     private final int qos;
@@ -71,25 +73,25 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
     private volatile boolean closed;
     private volatile ScheduledFuture<?> nextLook;
 
-    private MqttSource(SourceContext context, Brokers means) {
+    private MqttSource(SourceContext context, Brokers brokers) {
         Inlet inlet = context.inlet();
         Map<String, Object> at = inlet.at();
         this.context = context;
-        this.means = means;
+        this.brokers = brokers;
         this.broker = Broker.of(inlet.connection(), context.credential().orElse(null));
         this.topics = topics(inlet);
         this.qos = at.get("qos") instanceof Number number ? number.intValue() : 1;
         this.share = (String) at.get("share");
         this.quiet = at.get("quiet") instanceof String text ? DurationText.parse(text) : USUAL_QUIET;
         this.takesRetained = !"ignore".equals(at.get("retained"));
-        this.settings = session(inlet, means.node());
-        this.session = new BrokerSession(broker, settings, this, means.session());
+        this.settings = session(inlet, brokers.node());
+        this.session = new BrokerSession(broker, settings, this, brokers.session());
         this.handover = new Handover("mqtt-inlet-" + inlet.name(), this, PAUSE_AFTER_A_FAILURE);
     }
 
     /** @throws IllegalArgumentException if its address, a topic or a certificate cannot be read */
-    static MqttSource start(SourceContext context, Brokers means) {
-        MqttSource source = new MqttSource(context, means);
+    static MqttSource start(SourceContext context, Brokers brokers) {
+        MqttSource source = new MqttSource(context, brokers);
         source.session.start();
         return source;
     }
@@ -218,7 +220,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
 
     private void lookLater(Duration after) {
         if (!closed) {
-            nextLook = means.session()
+            nextLook = brokers.session()
                     .later()
                     .schedule(
                             () -> Thread.startVirtualThread(this::lookForMore),
@@ -233,7 +235,8 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
             return;
         }
         try {
-            TopicTree tree = means.surveys().look(broker, settings, List.of("#"), TopicSurveys.SHORT);
+            TopicTree tree = brokers.surveys()
+                    .look(broker, settings, List.of("#"), quiet.compareTo(LONGEST_LOOK) < 0 ? quiet : LONGEST_LOOK);
             List<String> nearest = NearTopics.of(topics, tree.topics(), NEAREST);
             near = nearest.isEmpty()
                     ? ""
@@ -321,7 +324,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
     public void stands(State state, String reason, String detail) {
         if (!closed) {
             context.connection().become(state, reason, detail);
-            means.standings()
+            brokers.standings()
                     .stands(
                             context.inlet().connection().name(),
                             Thing.inlet(context.inlet().name()),
@@ -375,7 +378,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
         }
         handover.close();
         session.close(forget);
-        means.standings()
+        brokers.standings()
                 .left(
                         context.inlet().connection().name(),
                         Thing.inlet(context.inlet().name()));

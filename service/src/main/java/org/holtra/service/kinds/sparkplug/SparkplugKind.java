@@ -4,6 +4,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
+import org.holtra.core.reading.sparkplug.SparkplugTopic;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.text.ClassPathText;
 import org.holtra.service.brokers.Broker;
@@ -74,8 +76,10 @@ class SparkplugKind implements SourceKind {
 
     @Override
     public String address(Inlet inlet) {
-        return String.join(", ", SparkplugSource.filters(inlet)) + " at "
-                + inlet.connection().name();
+        return SparkplugSource.groups(inlet).stream()
+                        .map(group -> SparkplugTopic.NAMESPACE + "/" + group)
+                        .collect(Collectors.joining(", "))
+                + " at " + inlet.connection().name();
     }
 
     @Override

@@ -90,9 +90,14 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
                 : List.of();
     }
 
-    static List<String> filters(Inlet inlet) {
+    /** Those that are heard; + for all. */
+    static List<String> groups(Inlet inlet) {
         List<String> groups = names(inlet, "groups");
-        return (groups.isEmpty() ? Stream.of("+") : groups.stream())
+        return groups.isEmpty() ? List.of("+") : groups;
+    }
+
+    static List<String> filters(Inlet inlet) {
+        return groups(inlet).stream()
                 .flatMap(group -> Stream.of("NBIRTH", "NDEATH", "NDATA", "DBIRTH", "DDEATH", "DDATA")
                         .map(type -> SparkplugTopic.NAMESPACE + "/" + group + "/" + type + "/"
                                 + (type.startsWith("N") ? "+" : "+/+")))
