@@ -13,6 +13,8 @@ import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.intake.InletChecks;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.sharing.SharedConnections;
+import org.holtra.service.workbench.LaneSamples;
+import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -33,14 +35,15 @@ class CheckController {
     private final Dispatcher dispatcher;
     private final InletChecks inlets;
     private final SharedConnections connections;
+    private final LaneSamples samples;
 
-    CheckController(
-            Setups setups,
-            SetupCompiler compiler,
-            Dispatcher dispatcher,
-            InletChecks inlets,
-            SharedConnections connections) {
-        this.connections = connections;
+    /** What is looked at besides inlets and outlets. */
+    @Component
+    record Looked(SharedConnections connections, LaneSamples samples) {}
+
+    CheckController(Setups setups, SetupCompiler compiler, Dispatcher dispatcher, InletChecks inlets, Looked looked) {
+        this.connections = looked.connections;
+        this.samples = looked.samples;
         this.setups = setups;
         this.compiler = compiler;
         this.dispatcher = dispatcher;
@@ -67,7 +70,8 @@ class CheckController {
         return dispatcher.check(
                 wanted.fields == null
                         ? there("outlet", name, setups.current().outlets())
-                        : drafted("outlet", name, wanted.fields, Setup::outlets));
+                        : drafted("outlet", name, wanted.fields, Setup::outlets),
+                samples.of(name));
     }
 
     /** Checks a shared connection step by step; ends with the first that fails. */

@@ -19,6 +19,7 @@ import org.holtra.core.message.Message;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
+import org.holtra.core.shape.Content;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.connections.CheckStep;
@@ -273,10 +274,14 @@ public class Dispatcher {
         return kinds.get(outlet.kind()).batchForms();
     }
 
-    /** Looks step by step whether an outlet would work, as it is or as somebody wants it to be. */
-    public List<CheckStep> check(Outlet outlet) {
+    /**
+     * Looks step by step whether an outlet would work, as it is or as somebody wants it to be.
+     *
+     * @param samples what lanes would send it now, one of each
+     */
+    public List<CheckStep> check(Outlet outlet, List<Content> samples) {
         List<CheckStep> steps = kinds.get(outlet.kind())
-                .check(outlet, credentials.find(outlet.credential()).orElse(null));
+                .check(outlet, credentials.find(outlet.credential()).orElse(null), samples);
         context.diary().writeFailures(Thing.outlet(outlet.name()), steps);
         return steps;
     }

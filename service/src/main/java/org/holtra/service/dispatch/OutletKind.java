@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Optional;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.schema.Kind;
+import org.holtra.core.shape.Content;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 
@@ -19,6 +20,15 @@ public interface OutletKind extends Kind {
      * @param credential what the outlet presents, or null
      */
     List<CheckStep> check(Outlet outlet, Credential credential);
+
+    /**
+     * The same, looking at what it would be sent besides.
+     *
+     * @param samples what lanes would send it now, one of each
+     */
+    default List<CheckStep> check(Outlet outlet, Credential credential, List<Content> samples) {
+        return check(outlet, credential);
+    }
 
     /** The examples of a destination's documentation that {@link #proposal} takes apart, in a phrase; empty if none. */
     default String takesApart() {

@@ -1,7 +1,6 @@
 package org.holtra.service.kinds.mqtt;
 
 import java.time.Duration;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -22,12 +21,12 @@ import org.holtra.service.brokers.BrokerSession;
 import org.holtra.service.brokers.Brokers;
 import org.holtra.service.brokers.Handover;
 import org.holtra.service.brokers.Incoming;
+import org.holtra.service.brokers.InletStanding;
 import org.holtra.service.brokers.ReasonCode;
 import org.holtra.service.brokers.Session;
 import org.holtra.service.brokers.TopicPattern;
 import org.holtra.service.brokers.TopicTree;
 import org.holtra.service.connections.Connection.State;
-import org.holtra.service.connections.Thing;
 import org.holtra.service.intake.Receipt;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
@@ -54,6 +53,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
 
     private final SourceContext context;
     private final Brokers brokers;
+    private final InletStanding standing;
     private final Broker broker;
     private final List<TopicPattern> topics;
     private final int qos;
@@ -70,7 +70,6 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
 
     private volatile String silence = "";
     private volatile String near = "";
-    private volatile boolean closed;
     private volatile ScheduledFuture<?> nextLook;
 
     private MqttSource(SourceContext context, Brokers brokers) {
@@ -78,6 +77,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
         Map<String, Object> at = inlet.at();
         this.context = context;
         this.brokers = brokers;
+        this.standing = new InletStanding(context, brokers);
         this.broker = Broker.of(inlet.connection(), context.credential().orElse(null));
         this.topics = topics(inlet);
         this.qos = at.get("qos") instanceof Number number ? number.intValue() : 1;
@@ -219,7 +219,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
     }
 
     private void lookLater(Duration after) {
-        if (!closed) {
+        if (!standing.isClosed()) {
             nextLook = brokers.session()
                     .later()
                     .schedule(
@@ -231,7 +231,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
 
     /** Perhaps something comes under topics that are written a little differently. */
     private void lookForMore() {
-        if (closed || session.standing().client().isEmpty()) {
+        if (standing.isClosed() || session.standing().client().isEmpty()) {
             return;
         }
         try {
@@ -246,7 +246,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
         } catch (BrokerRefused e) {
             log.debug("What else {} carries cannot be seen: {}", broker.address(), e.getMessage());
         }
-        if (closed || session.standing().client().isEmpty()) {
+        if (standing.isClosed() || session.standing().client().isEmpty()) {
             return;
         }
         silence = heard ? "" : ", and nothing has come";
@@ -268,13 +268,7 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
             tellConnected();
         }
         handover.offer(message, over);
-        long lost = handover.lost();
-        if (lost > 0) {
-            context.connection()
-                    .note(
-                            lost + " messages of QoS 0 came faster than they could be kept, and are lost",
-                            "QoS 0 promises nothing, and the broker does not wait; publish and subscribe with QoS 1.");
-        }
+        standing.lost(handover.lost());
     }
 
     @Override
@@ -310,28 +304,17 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
 
     @Override
     public void kept(Receipt receipt) {
-        context.acknowledged(receipt);
-        Instant received = receipt.id().received();
-        context.connection().good(received);
+        standing.kept(receipt);
     }
 
     @Override
     public void notKept(Throwable why) {
-        context.connection().note("a message could not be kept, and is tried again", why.toString());
+        standing.notKept(why);
     }
 
     @Override
     public void stands(State state, String reason, String detail) {
-        if (!closed) {
-            context.connection().become(state, reason, detail);
-            brokers.standings()
-                    .stands(
-                            context.inlet().connection().name(),
-                            Thing.inlet(context.inlet().name()),
-                            state,
-                            reason,
-                            detail);
-        }
+        standing.stands(state, reason, detail);
     }
 
     @Override
@@ -371,16 +354,12 @@ final class MqttSource implements Source, BrokerSession.Use, Handover.Taker {
     }
 
     private void end(boolean forget) {
-        closed = true;
         ScheduledFuture<?> look = nextLook;
         if (look != null) {
             look.cancel(false);
         }
         handover.close();
         session.close(forget);
-        brokers.standings()
-                .left(
-                        context.inlet().connection().name(),
-                        Thing.inlet(context.inlet().name()));
+        standing.close();
     }
 }

@@ -2,7 +2,6 @@ package org.holtra.service.kinds.sparkplug;
 
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
-import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -24,11 +23,11 @@ import org.holtra.service.brokers.BrokerSession;
 import org.holtra.service.brokers.Brokers;
 import org.holtra.service.brokers.Handover;
 import org.holtra.service.brokers.Incoming;
+import org.holtra.service.brokers.InletStanding;
 import org.holtra.service.brokers.Outgoing;
 import org.holtra.service.brokers.ReasonCode;
 import org.holtra.service.brokers.Session;
 import org.holtra.service.connections.Connection.State;
-import org.holtra.service.connections.Thing;
 import org.holtra.service.intake.Receipt;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
@@ -49,6 +48,7 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
 
     private final SourceContext context;
     private final Brokers brokers;
+    private final InletStanding standing;
     private final Broker broker;
     private final List<String> filters;
     private final String host;
@@ -57,12 +57,12 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
     private final Handover handover;
     private final BrokerSession session;
     private volatile boolean paused;
-    private volatile boolean closed;
 
     private SparkplugSource(SourceContext context, Brokers brokers) {
         Inlet inlet = context.inlet();
         this.context = context;
         this.brokers = brokers;
+        this.standing = new InletStanding(context, brokers);
         this.broker = Broker.of(inlet.connection(), context.credential().orElse(null));
         this.filters = filters(inlet);
         this.host = host(inlet);
@@ -178,10 +178,7 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
         if (messages.isEmpty()) {
             message.acknowledge().run();
         }
-        long lost = handover.lost();
-        if (lost > 0) {
-            context.connection().note(lost + " messages came faster than they could be kept, and are lost", null);
-        }
+        standing.lost(handover.lost());
     }
 
     /** Kept as it came, so that it is seen, and can be looked into. */
@@ -255,28 +252,17 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
 
     @Override
     public void kept(Receipt receipt) {
-        context.acknowledged(receipt);
-        Instant received = receipt.id().received();
-        context.connection().good(received);
+        standing.kept(receipt);
     }
 
     @Override
     public void notKept(Throwable why) {
-        context.connection().note("a message could not be kept, and is tried again", why.toString());
+        standing.notKept(why);
     }
 
     @Override
     public void stands(State state, String reason, String detail) {
-        if (!closed) {
-            context.connection().become(state, reason, detail);
-            brokers.standings()
-                    .stands(
-                            context.inlet().connection().name(),
-                            Thing.inlet(context.inlet().name()),
-                            state,
-                            reason,
-                            detail);
-        }
+        standing.stands(state, reason, detail);
     }
 
     private void say(boolean online) {
@@ -306,12 +292,8 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
     @Override
     public void close() {
         say(false);
-        closed = true;
         handover.close();
         session.close(true);
-        brokers.standings()
-                .left(
-                        context.inlet().connection().name(),
-                        Thing.inlet(context.inlet().name()));
+        standing.close();
     }
 }

@@ -5,8 +5,11 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import org.holtra.core.shape.Content;
+import org.holtra.core.text.Nearest;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.connections.CheckSteps;
 import org.holtra.service.credentials.Credential;
@@ -17,9 +20,12 @@ final class SqlCheck {
     private final SqlTarget target;
     private final Credential credential;
     private final Databases databases;
+    private final List<Content> samples;
     private final CheckSteps steps = new CheckSteps();
 
-    SqlCheck(SqlTarget target, Credential credential, Databases databases) {
+    /** @param samples what lanes would write */
+    SqlCheck(SqlTarget target, Credential credential, Databases databases, List<Content> samples) {
+        this.samples = samples;
         this.target = target;
         this.credential = credential;
         this.databases = databases;
@@ -53,17 +59,76 @@ final class SqlCheck {
             steps.failed(
                     "table found",
                     "there is no table " + target.table(),
-                    "Name another, or have it made, such as by: " + example());
+                    "Name another, or have it made, such as by: " + TableProposal.of(target, samples));
             return;
         }
         steps.passed("table found", target.table() + " has " + columns.types().size() + " columns");
         identity(columns);
+        for (Content sample : samples) {
+            if (!fits(connection, columns, sample)) {
+                return;
+            }
+        }
+        if (!samples.isEmpty()) {
+            steps.passed("columns", "what lanes would write now has columns of fitting types");
+        }
         allowed(connection);
     }
 
-    private String example() {
-        return "create table " + target.table() + " (" + target.keyColumn() + " text primary key, device text, measured"
-                + " timestamptz, …)";
+    /** Whether what a lane would write has its columns, of types that take the values. */
+    private boolean fits(Connection connection, Columns columns, Content sample) throws SQLException {
+        Insertion row;
+        try {
+            row = Insertion.of(sample.body(), target.keyColumn(), "");
+        } catch (IllegalArgumentException e) {
+            steps.failed("columns", e.getMessage(), "Change the shape of the lane.");
+            return false;
+        }
+        for (Map.Entry<String, String> value : row.values().entrySet()) {
+            String name = value.getKey();
+            String type = columns.types().get(name);
+            if (type == null && !name.equals(target.keyColumn())) {
+                steps.failed(
+                        "columns",
+                        "the table has no column " + name
+                                + Nearest.of(name, columns.types().keySet())
+                                        .map(near -> "; is " + near + " meant?")
+                                        .orElse(""),
+                        "Add it, or take it out of the shape of the lane.");
+                return false;
+            }
+            if (type != null && !takes(connection, type, value.getValue())) {
+                steps.failed(
+                        "columns",
+                        "column " + name + " is of type " + type + ", and a lane would write `" + value.getValue()
+                                + "`",
+                        "Change the shape of the lane, or the column.");
+                return false;
+            }
+        }
+        Set<String> missing = new TreeSet<>(columns.needed());
+        missing.removeAll(row.columns());
+        if (!missing.isEmpty()) {
+            steps.failed(
+                    "columns",
+                    "a lane would write nothing into " + String.join(", ", missing) + ", which must not be empty",
+                    "Put it into the shape of the lane, or give the column a default.");
+            return false;
+        }
+        return true;
+    }
+
+    private static boolean takes(Connection connection, String type, String value) throws SQLException {
+        try (PreparedStatement statement = connection.prepareStatement("select ?::" + type)) {
+            statement.setString(1, value);
+            statement.executeQuery().close();
+            return true;
+        } catch (SQLException e) {
+            if (String.valueOf(e.getSQLState()).startsWith("22")) {
+                return false;
+            }
+            throw e;
+        }
     }
 
     /** By which columns a row that comes again is known. */

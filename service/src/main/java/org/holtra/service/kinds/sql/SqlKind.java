@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import org.holtra.core.setup.Outlet;
+import org.holtra.core.shape.Content;
 import org.holtra.core.text.ClassPathText;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
@@ -58,7 +59,12 @@ class SqlKind implements OutletKind {
 
     @Override
     public List<CheckStep> check(Outlet outlet, Credential credential) {
-        return new SqlCheck(SqlTarget.of(outlet), credential, databases).run();
+        return check(outlet, credential, List.of());
+    }
+
+    @Override
+    public List<CheckStep> check(Outlet outlet, Credential credential, List<Content> samples) {
+        return new SqlCheck(SqlTarget.of(outlet), credential, databases, samples).run();
     }
 
     @Override

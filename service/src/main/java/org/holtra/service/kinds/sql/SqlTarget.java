@@ -27,7 +27,7 @@ record SqlTarget(
         int connections) {
 
     private static final int USUAL_PORT = 5432;
-    private static final int USUAL_CONNECTIONS = 2;
+    private static final int USUAL_CONNECTIONS = 8;
     private static final Duration USUAL_TIMEOUT = Duration.ofSeconds(10);
 
     static SqlTarget of(Outlet outlet) {
@@ -60,6 +60,11 @@ record SqlTarget(
     /** As it stands in a statement. */
     String quotedTable() {
         return quoted(schemaName()) + "." + quoted(tableName());
+    }
+
+    /** As people write it: quoted only where it has to be. */
+    static String written(String name) {
+        return name.matches("[a-z_][a-z0-9_]*") ? name : quoted(name);
     }
 
     static String quoted(String name) {

@@ -80,7 +80,7 @@ class OutletCheckTest extends ServiceTest {
         JsonNode checked = check(receiver.address().replace("http:", "https:"));
 
         assertThat(steps(checked)).containsExactly("name found passed", "connected passed", "TLS failed");
-        assertThat(last(checked)).contains("this port does not speak TLS").contains("Write http");
+        assertThat(last(checked)).contains("this port does not speak TLS").contains("Write the address without TLS");
     }
 
     @Test

@@ -131,7 +131,7 @@ class OutletTlsTest extends ServiceTest {
 
             client.save("own", Map.of("form", "certificate", "certificate", foreign.pem(), "key", foreign.keyPem()));
             assertThat(told(lastStep(to(destination, "authority", pem, "credential", "own"))))
-                    .startsWith("the destination ");
+                    .startsWith("the server ");
 
             client.save("own", Map.of("form", "certificate", "certificate", own.pem(), "key", own.keyPem()));
             adopt(to(destination, "authority", pem, "credential", "own"));

@@ -131,7 +131,8 @@ class SqlOutletTest extends ServiceTest {
         Client.await(() -> outlet().path("state").asString(), "blocked"::equals);
         assertThat(outlet().path("reason").asString()).contains("there is no table public.readings");
         assertThat(step("table found").path("mend").asString())
-                .contains("create table public.readings (message_key text");
+                .contains("create table public.readings (message_key text primary key, device text, n double precision,"
+                        + " measured timestamptz);");
 
         table("");
         Client.good(client.post("/api/v1/outlets/o/try", Map.of()));
@@ -146,6 +147,26 @@ class SqlOutletTest extends ServiceTest {
         send("1");
 
         Client.await(() -> outlet().path("reason").asString(""), reason -> reason.contains("\"colour\""));
+    }
+
+    @Test
+    void theCheckLooksAtWhatLanesWouldWrite() {
+        reports.execute(
+                "create table readings (message_key text primary key, devise text, n integer not null, kind text not null)");
+        adopt("", "", BODY);
+        send("5");
+        Client.await(() -> step("columns").path("told").asString(), told -> told.contains("is devise meant?"));
+
+        reports.execute("alter table readings rename devise to device");
+        assertThat(step("columns").path("told").asString()).isEqualTo("the table has no column measured");
+        reports.execute("alter table readings add measured integer");
+        assertThat(step("columns").path("told").asString())
+                .startsWith("column measured is of type integer, and a lane would write `20");
+        reports.execute("alter table readings drop measured, add measured timestamptz");
+        assertThat(step("columns").path("told").asString())
+                .isEqualTo("a lane would write nothing into kind, which must not be empty");
+        reports.execute("alter table readings alter kind set default 'soil'");
+        assertThat(step("columns").path("result").asString()).isEqualTo("passed");
     }
 
     @Test
