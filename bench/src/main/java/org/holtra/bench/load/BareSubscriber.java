@@ -46,7 +46,7 @@ final class BareSubscriber implements AutoCloseable {
                                 "bytea",
                                 group.stream()
                                         .map(Mqtt5Publish::getPayloadAsBytes)
-                                        .toArray()));
+                                        .toArray(byte[][]::new)));
                 insert.executeUpdate();
                 group.forEach(Mqtt5Publish::acknowledge);
                 kept += group.size();

@@ -6,15 +6,15 @@ import java.util.function.LongSupplier;
 /** Messages from an MQTT broker with QoS 1, kept and sent on, beside a bare client that keeps them. */
 record BrokerBench(Database database, double seconds, Notebook notebook) {
 
-    private static final int ROUNDS = 4;
+    private static final int ROUNDS = 3;
     private static final int WARMING = 20_000;
-    private static final long LONGEST_NANOS = 300_000_000_000L;
+    private static final long LONGEST_NANOS = 60_000_000_000L;
 
     private static final String SETUP = """
             connections:
               plant: {kind: mqtt, to: {address: "mqtt://127.0.0.1:%1$d"}}
             inlets:
-              bench: {kind: mqtt, at: {connection: plant, topics: [bench], receiveMaximum: 256}, format: json, device: data.id}
+              bench: {kind: mqtt, at: {connection: plant, topics: [bench], receiveMaximum: 1000}, format: json, device: data.id}
             outlets:
               http: {kind: http, to: {url: "%2$s/o0", concurrency: 32}}
               points: {kind: timeseries, to: {url: "%2$s/write", measurement: bench}, batch: {messages: 500, wait: 100ms}}
