@@ -22,11 +22,6 @@ public record Batch(int messages, int bytes, Duration patience, String form, Exp
     public static final int USUAL_BYTES = 256 * 1024;
     public static final Duration USUAL_PATIENCE = Duration.ofSeconds(1);
 
-    /** The same, standing together in another way. */
-    public Batch as(String other) {
-        return new Batch(messages, bytes, patience, other, answers);
-    }
-
     /** What the answer to a batch says of each of its messages. Empty if it says that of fewer or more. */
     public Optional<List<?>> each(Answer whole, int count) {
         return answers.evaluate(whole.scope()) instanceof Outcome.Value(Object value)

@@ -47,11 +47,6 @@ public record Outlet(
         return connection == null ? (String) to.get("credential") : connection.credential();
     }
 
-    /** The same, sending in another manner. */
-    public Outlet with(Manner other) {
-        return new Outlet(name, kind, closed, to, connection, preset, price, other);
-    }
-
     /** How many attempts may be under way at once. */
     public int concurrency() {
         return to.get("concurrency") instanceof Number number ? number.intValue() : 8;

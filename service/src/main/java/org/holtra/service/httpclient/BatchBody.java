@@ -18,10 +18,6 @@ public enum BatchBody {
         this.word = word;
     }
 
-    public String word() {
-        return word;
-    }
-
     public static List<String> words() {
         return List.of(values()).stream().map(body -> body.word).toList();
     }

@@ -1,7 +1,6 @@
 package org.holtra.service.kinds.timeseries;
 
 import java.math.BigDecimal;
-import java.nio.charset.StandardCharsets;
 import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.OffsetDateTime;
@@ -163,9 +162,5 @@ record LineFormat(String measurement, Set<String> whole) {
             throw new IllegalArgumentException(
                     "`" + text + "` is no time; write it as RFC 3339 has it, or in milliseconds since 1970", e);
         }
-    }
-
-    byte[] bytes(byte[] body) {
-        return lines(body).getBytes(StandardCharsets.UTF_8);
     }
 }

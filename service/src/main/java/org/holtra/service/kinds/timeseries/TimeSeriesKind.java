@@ -9,14 +9,12 @@ import java.util.Set;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.stream.Collectors;
-import org.holtra.core.delivery.Batch;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.text.ClassPathText;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
-import org.holtra.service.httpclient.BatchBody;
 import org.holtra.service.httpclient.HttpCheck;
 import org.holtra.service.httpclient.HttpCredentialForm;
 import org.holtra.service.httpclient.HttpSink;
@@ -95,16 +93,7 @@ class TimeSeriesKind implements OutletKind, AutoCloseable {
     }
 
     private HttpSink sink(Outlet outlet, HttpTarget target, ClientTls tls) {
-        return new HttpSink(target, lineByLine(outlet), tls, new HttpSink.Surroundings(clock, deadlines, reach));
-    }
-
-    /** Points of a batch stand below one another. */
-    private static Outlet lineByLine(Outlet outlet) {
-        Outlet.Manner manner = outlet.manner();
-        Batch batch = manner.batch();
-        return batch == null
-                ? outlet
-                : outlet.with(new Outlet.Manner(manner.verdicts(), manner.pace(), batch.as(BatchBody.LINES.word())));
+        return new HttpSink(target, outlet, tls, new HttpSink.Surroundings(clock, deadlines, reach));
     }
 
     @Override

@@ -1,9 +1,10 @@
 package org.holtra.service.kinds.timeseries;
 
-import java.util.ArrayList;
+import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.shape.Content;
 import org.holtra.service.dispatch.Attempted;
@@ -22,7 +23,7 @@ final class TimeSeriesSink implements Sink {
     private final LineFormat format;
     private final Sink http;
 
-    /** @param http sends lines, joined by line breaks */
+    /** @param http sends one body */
     TimeSeriesSink(LineFormat format, Sink http) {
         this.format = format;
         this.http = http;
@@ -50,16 +51,16 @@ final class TimeSeriesSink implements Sink {
         return http.attempt(written);
     }
 
+    /** All in one body; their keys, which may be hundreds, are no business of a database. */
     private Request written(Request request) {
-        List<Request.Part> parts = new ArrayList<>();
-        for (Request.Part part : request.parts()) {
-            Content content = part.content();
-            parts.add(new Request.Part(
-                    new Content(content.envelope(), LINES, format.bytes(content.body())), part.idempotencyKey()));
-        }
+        Content first = request.content();
+        String lines = request.parts().stream()
+                .map(part -> format.lines(part.content().body()))
+                .collect(Collectors.joining("\n"));
+        Content content = new Content(first.envelope(), LINES, lines.getBytes(StandardCharsets.UTF_8));
         return new Request(
-                parts,
-                request.isBatch(),
+                List.of(new Request.Part(content, request.idempotencyKey())),
+                false,
                 request.idempotencyKey(),
                 request.traceparent(),
                 request.attempt(),

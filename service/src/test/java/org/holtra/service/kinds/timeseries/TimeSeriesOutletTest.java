@@ -62,6 +62,16 @@ class TimeSeriesOutletTest extends ServiceTest {
     }
 
     @Test
+    void theKeysOfManyPointsAreNotSentInAHeader() {
+        adopt(", batch: {messages: 10, wait: 500ms}");
+
+        List.of(send("a", 1, 1), send("b", 2, 2)).forEach(id -> becomes(id, "delivered"));
+
+        assertThat(receiver.came().getFirst().header("Holtra-Deliveries")).isNull();
+        assertThat(receiver.came().getFirst().header("Idempotency-Key")).isNotEmpty();
+    }
+
+    @Test
     void ofARequestThatIsRefusedOnlyTheLineAtFaultIsDead() {
         adopt(", batch: {messages: 10, wait: 500ms}");
         ConcurrentLinkedQueue<String> written = new ConcurrentLinkedQueue<>();
