@@ -1,6 +1,5 @@
 package org.holtra.service.brokers;
 
-import com.hivemq.client.mqtt.MqttClient;
 import com.hivemq.client.mqtt.MqttGlobalPublishFilter;
 import com.hivemq.client.mqtt.datatypes.MqttQos;
 import com.hivemq.client.mqtt.datatypes.MqttTopicFilter;
@@ -26,13 +25,7 @@ final class Mqtt3BrokerClient implements BrokerClient {
     private final Mqtt3Connect connect;
 
     Mqtt3BrokerClient(MqttTransport transport, Broker broker, Session session, Listener listener) {
-        Connected connected = new Connected();
-        this.client = transport
-                .over(MqttClient.builder().identifier(session.clientId()))
-                .addConnectedListener(context -> connected.made = true)
-                .addDisconnectedListener(context -> connected.lost(context, listener))
-                .useMqttVersion3()
-                .buildAsync();
+        this.client = transport.client(session, listener).useMqttVersion3().buildAsync();
         client.publishes(MqttGlobalPublishFilter.ALL, publish -> listener.arrived(incoming(publish)), true);
         this.connect = connect(broker, session);
     }

@@ -1,6 +1,5 @@
 package org.holtra.service.brokers;
 
-import com.hivemq.client.mqtt.MqttClient;
 import com.hivemq.client.mqtt.MqttGlobalPublishFilter;
 import com.hivemq.client.mqtt.datatypes.MqttQos;
 import com.hivemq.client.mqtt.mqtt5.Mqtt5AsyncClient;
@@ -34,13 +33,7 @@ final class Mqtt5BrokerClient implements BrokerClient {
     private final Mqtt5Connect connect;
 
     Mqtt5BrokerClient(MqttTransport transport, Broker broker, Session session, Listener listener) {
-        Connected connected = new Connected();
-        this.client = transport
-                .over(MqttClient.builder().identifier(session.clientId()))
-                .addConnectedListener(context -> connected.made = true)
-                .addDisconnectedListener(context -> connected.lost(context, listener))
-                .useMqttVersion5()
-                .buildAsync();
+        this.client = transport.client(session, listener).useMqttVersion5().buildAsync();
         client.publishes(MqttGlobalPublishFilter.ALL, publish -> listener.arrived(incoming(publish)), true);
         this.connect = connect(broker, session);
     }

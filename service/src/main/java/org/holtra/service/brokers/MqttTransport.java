@@ -1,5 +1,6 @@
 package org.holtra.service.brokers;
 
+import com.hivemq.client.mqtt.MqttClient;
 import com.hivemq.client.mqtt.MqttClientBuilder;
 import com.hivemq.client.mqtt.MqttClientSslConfig;
 import com.hivemq.client.mqtt.MqttClientTransportConfig;
@@ -46,7 +47,13 @@ record MqttTransport(MqttClientTransportConfig config) {
         return new MqttTransport(builder.build());
     }
 
-    MqttClientBuilder over(MqttClientBuilder client) {
-        return client.transportConfig(config);
+    /** A client over it, in a version of the protocol that is still to be chosen. */
+    MqttClientBuilder client(Session session, BrokerClient.Listener listener) {
+        Connected connected = new Connected();
+        return MqttClient.builder()
+                .identifier(session.clientId())
+                .transportConfig(config)
+                .addConnectedListener(context -> connected.made = true)
+                .addDisconnectedListener(context -> connected.lost(context, listener));
     }
 }

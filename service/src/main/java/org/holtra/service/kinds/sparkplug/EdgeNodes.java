@@ -44,7 +44,10 @@ final class EdgeNodes {
             return new Heard(List.of(), null);
         }
         EdgeNode node = nodes.computeIfAbsent(topic.nodeKey(), key -> new EdgeNode());
-        List<String> devices = List.copyOf(node.devicesOnline());
+        // Only what is about the node itself ends its devices; data come often.
+        List<String> devices = topic.device() == null && topic.type() != SparkplugTopic.Type.NDATA
+                ? List.copyOf(node.devicesOnline())
+                : List.of();
         boolean wasOnline = node.isOnline();
         return switch (node.take(topic, payload)) {
             case Outcome.Metrics(var metrics) ->

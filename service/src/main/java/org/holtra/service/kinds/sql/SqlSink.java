@@ -62,20 +62,21 @@ final class SqlSink implements Sink {
 
     @Override
     public Attempted attempt(Request request) {
-        Exchange exchange;
+        List<Insertion> rows;
         try {
-            exchange = preview(request);
+            rows = rows(request);
         } catch (IllegalArgumentException e) {
             return Attempted.unanswered(
                     new Verdict.Refused(e.getMessage()), "no row", new Exchange("nothing was sent", Map.of()));
         }
+        Exchange exchange = exchange(fitting(rows));
         boolean sent = false;
         try (Connection connection = pool.getConnection()) {
             if (columns == null) {
                 columns = Columns.read(connection, target);
             }
             sent = true;
-            return write(connection, rows(request), exchange);
+            return write(connection, fitting(rows), exchange);
         } catch (SQLException e) {
             return failed(cause(e), exchange, sent);
         }
@@ -87,17 +88,21 @@ final class SqlSink implements Sink {
     }
 
     private List<Insertion> rows(Request request) {
-        List<Insertion> rows = new ArrayList<>();
-        for (Request.Part part : request.parts()) {
-            Insertion row = Insertion.of(part.content().body(), target.keyColumn(), part.idempotencyKey());
-            Columns known = columns;
-            boolean keyed = target.updates().isEmpty()
-                    || known == null
-                    || !known.exists()
-                    || known.types().containsKey(target.keyColumn());
-            rows.add(keyed ? row : row.without(target.keyColumn()));
-        }
-        return rows;
+        return request.parts().stream()
+                .map(part -> Insertion.of(part.content().body(), target.keyColumn(), part.idempotencyKey()))
+                .toList();
+    }
+
+    /** Where rows are known by other columns, a table need not have one for the key. */
+    private List<Insertion> fitting(List<Insertion> rows) {
+        Columns known = columns;
+        boolean keyed = target.updates().isEmpty()
+                || known == null
+                || !known.exists()
+                || known.types().containsKey(target.keyColumn());
+        return keyed
+                ? rows
+                : rows.stream().map(row -> row.without(target.keyColumn())).toList();
     }
 
     private Attempted write(Connection connection, List<Insertion> rows, Exchange exchange) {
@@ -191,7 +196,10 @@ final class SqlSink implements Sink {
 
     @Override
     public Exchange preview(Request request) {
-        List<Insertion> rows = rows(request);
+        return exchange(fitting(rows(request)));
+    }
+
+    private Exchange exchange(List<Insertion> rows) {
         Columns known = columns;
         Map<String, String> fields = new LinkedHashMap<>();
         rows.getFirst().values().forEach((column, value) -> fields.put(column, String.valueOf(value)));
