@@ -7,11 +7,14 @@ import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
+import org.springframework.http.HttpStatusCode;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
+import org.springframework.http.converter.HttpMessageNotReadableException;
 import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.context.request.WebRequest;
 import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
 
 /** Every error of the API as problem details. */
@@ -32,6 +35,13 @@ class Problems extends ResponseEntityExceptionHandler {
         detail.setTitle(problem.title());
         problem.more().forEach(detail::setProperty);
         return ResponseEntity.status(problem.status()).body(detail);
+    }
+
+    @Override
+    protected ResponseEntity<Object> handleHttpMessageNotReadable(
+            HttpMessageNotReadableException e, HttpHeaders headers, HttpStatusCode status, WebRequest request) {
+        ResponseEntity<ProblemDetail> answer = problem(UnreadBody.problem(e.getCause()));
+        return ResponseEntity.status(answer.getStatusCode()).body(answer.getBody());
     }
 
     @ExceptionHandler({DataAccessException.class, TransactionException.class, JournalUnavailable.class})

@@ -15,8 +15,14 @@ public record LeastRate(Duration grace, int bytesPerSecond, Duration deadline) {
 
     /** Whether a body of which so many bytes have come in this time is too slow. */
     public boolean isMissed(long bytes, Duration since) {
-        return since.compareTo(deadline) > 0
-                || since.compareTo(grace) > 0 && bytes < since.toMillis() * bytesPerSecond / 1_000;
+        return since.compareTo(allowed(bytes)) > 0;
+    }
+
+    /** How long after its beginning a body is too slow, if no more than so many bytes of it have come. */
+    public Duration allowed(long bytes) {
+        Duration atThisRate = Duration.ofMillis(bytes * 1_000 / bytesPerSecond);
+        Duration unbounded = atThisRate.compareTo(grace) > 0 ? atThisRate : grace;
+        return unbounded.compareTo(deadline) > 0 ? deadline : unbounded;
     }
 
     /** What is wanted of a body, as a sentence for its sender. */

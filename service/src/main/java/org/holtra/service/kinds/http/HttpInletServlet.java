@@ -239,7 +239,6 @@ final class HttpInletServlet extends HttpServlet {
     /** A sender that trickles holds a connection for a while, and no thread. */
     private void readAsItComes(Exchange exchange, List<HttpCredential> toSign, byte[] begun) throws IOException {
         AsyncContext async = exchange.request.startAsync();
-        async.setTimeout(bounds.rate().deadline().toMillis());
         SlowBody slow =
                 new SlowBody(exchange.request.getInputStream(), exchange.door().maxBytes(), bounds);
         slow.read(begun, async, new SlowBody.Reader() {

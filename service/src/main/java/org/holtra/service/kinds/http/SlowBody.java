@@ -9,8 +9,6 @@ import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.time.Duration;
 import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.ScheduledFuture;
-import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.holtra.service.web.BodyMemory;
 import org.holtra.service.web.LeastRate;
@@ -43,7 +41,7 @@ final class SlowBody implements ReadListener {
     /**
      * What bodies share.
      *
-     * @param clock looks after those that come too slowly
+     * @param clock answers callers that are refused again and again after a while
      */
     record Bounds(LeastRate rate, BodyMemory memory, ScheduledExecutorService clock) {}
 
@@ -53,9 +51,9 @@ final class SlowBody implements ReadListener {
     private final ByteArrayOutputStream body = new ByteArrayOutputStream();
     private final AtomicBoolean told = new AtomicBoolean();
     private final long began = System.nanoTime();
-    private volatile long taken;
+    private long taken;
     private Reader reader;
-    private ScheduledFuture<?> watch;
+    private AsyncContext async;
 
     SlowBody(ServletInputStream in, int limit, Bounds bounds) {
         this.in = in;
@@ -63,18 +61,19 @@ final class SlowBody implements ReadListener {
         this.bounds = bounds;
     }
 
-    /** @param begun what of it was read already */
-    void read(byte[] begun, AsyncContext async, Reader wanting) throws IOException {
+    /**
+     * The request times out by what has come. It is the server that tells of it, as it tells of a read that failed: an answer
+     * from a thread of ours could meet the server's own.
+     *
+     * @param begun what of it was read already
+     */
+    void read(byte[] begun, AsyncContext of, Reader wanting) throws IOException {
         reader = wanting;
+        async = of;
+        async.setTimeout(bounds.rate.grace().toMillis());
         if (!add(begun, begun.length)) {
             return;
         }
-        long every = bounds.rate.grace().toMillis();
-        watch = bounds.clock.scheduleWithFixedDelay(
-                () -> Thread.ofVirtual().name("slow-body").start(this::failIfSlow),
-                every,
-                every,
-                TimeUnit.MILLISECONDS);
         async.addListener(new AsyncListener() {
             @Override
             public void onTimeout(AsyncEvent event) throws IOException {
@@ -99,12 +98,6 @@ final class SlowBody implements ReadListener {
         in.setReadListener(this);
     }
 
-    private void failIfSlow() {
-        if (bounds.rate.isMissed(taken, Duration.ofNanos(System.nanoTime() - began))) {
-            failQuietly();
-        }
-    }
-
     private void fail(Failure why) throws IOException {
         if (end()) {
             reader.failed(why);
@@ -115,9 +108,6 @@ final class SlowBody implements ReadListener {
     private synchronized boolean end() {
         if (!told.compareAndSet(false, true)) {
             return false;
-        }
-        if (watch != null) {
-            watch.cancel(false);
         }
         bounds.memory.giveBack(taken);
         return true;
@@ -132,11 +122,19 @@ final class SlowBody implements ReadListener {
             if (bounds.memory.take(count)) {
                 taken += count;
                 body.write(some, 0, count);
+                async.setTimeout(allowed().toMillis());
                 return true;
             }
         }
         fail(Failure.NO_MEMORY);
         return false;
+    }
+
+    /** From its beginning on: by what has come, and no longer than a pause of the grace. */
+    private Duration allowed() {
+        Duration afterPause = Duration.ofNanos(System.nanoTime() - began).plus(bounds.rate.grace());
+        Duration byRate = bounds.rate.allowed(taken);
+        return byRate.compareTo(afterPause) < 0 ? byRate : afterPause;
     }
 
     @Override
@@ -163,15 +161,7 @@ final class SlowBody implements ReadListener {
 
     @Override
     public void onError(Throwable failure) {
+        // The server tells the request's listener next.
         log.debug("A body stopped coming", failure);
-        failQuietly();
-    }
-
-    private void failQuietly() {
-        try {
-            fail(Failure.TOO_SLOW);
-        } catch (IOException e) {
-            log.debug("Its sender was gone already", e);
-        }
     }
 }

@@ -91,9 +91,9 @@ class SqlOutletTest extends ServiceTest {
 
         Client.good(client.post(
                 "/api/v1/replays",
-                Map.of("lane", "l", "key", "original", "from", "2000-01-01T00:00:00Z", "to", "2100-01-01T00:00:00Z")));
+                Map.of("lane", "l", "sameKey", true, "from", "2000-01-01T00:00:00Z", "to", "2100-01-01T00:00:00Z")));
 
-        Client.await(() -> client.get("/api/v1/jobs").toString(), jobs -> jobs.contains("done"));
+        client.traceWhen(id, trace -> trace.at("/replays/0/state").asString("").equals("delivered"));
         assertThat(rows()).containsExactly("north 6");
     }
 
