@@ -214,10 +214,11 @@ function Together({ devices }: { devices: Device[] }) {
   const set = useMutation({
     mutationFn: async () => {
       for (const device of devices) {
+        const { model, points, zone, installed, silentAfter } = device;
         const facts = { ...device.facts };
         if (value === "") delete facts[name];
         else facts[name] = factValue(value);
-        await api.know(device.key, { ...device, facts });
+        await api.know(device.key, { model, points, zone, installed, silentAfter, facts });
       }
     },
     onSuccess: () => client.invalidateQueries({ queryKey: ["devices"] }),

@@ -6,16 +6,14 @@ import java.security.NoSuchAlgorithmException;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
-import java.util.Comparator;
+import java.util.HashSet;
 import java.util.HexFormat;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Verdict;
-import org.holtra.core.shape.Content;
 import org.holtra.service.journal.Settlement;
 import org.springframework.stereotype.Component;
 
@@ -62,57 +60,8 @@ class Batches {
             }
         }
         Sending sending = new Sending(sink, health, ledger);
-        composed(ready, batch).forEach(sending::send);
+        new Requests(batch).of(ready).forEach(sending::send);
         return sending.untried;
-    }
-
-    /** What may stand in one request: what is alike but for its body, and what stood together when nobody answered. */
-    private static List<List<Attempter.Ready>> composed(List<Attempter.Ready> ready, Batch batch) {
-        Map<Object, List<Attempter.Ready>> groups = new LinkedHashMap<>();
-        for (Attempter.Ready one : ready) {
-            groups.computeIfAbsent(group(one), key -> new ArrayList<>()).add(one);
-        }
-        List<List<Attempter.Ready>> requests = new ArrayList<>();
-        for (List<Attempter.Ready> group : groups.values()) {
-            List<Attempter.Ready> request = new ArrayList<>();
-            boolean frozen = place(group.getFirst()).isPresent();
-            if (frozen) {
-                group.sort(Comparator.comparing(one -> place(one).orElseThrow().number()));
-            }
-            long bytes = 0;
-            for (Attempter.Ready one : group) {
-                int more = one.content().body().length;
-                if (!request.isEmpty() && !frozen && bytes + more > batch.bytes()) {
-                    requests.add(request);
-                    request = new ArrayList<>();
-                    bytes = 0;
-                }
-                request.add(one);
-                bytes += more;
-            }
-            requests.add(request);
-        }
-        return requests;
-    }
-
-    private static Object group(Attempter.Ready one) {
-        Optional<FrozenContent.Place> place = place(one);
-        if (place.isPresent()) {
-            return place.get().batch();
-        }
-        var part = one.task().delivery().owed().part();
-        boolean says = part.correction() != 0 || part.replay() != null || part.late();
-        Content content = one.content();
-        return says
-                ? one.task().delivery().id()
-                : List.of(
-                        content.envelope(),
-                        String.valueOf(content.contentType()),
-                        one.task().delivery().message().simulated());
-    }
-
-    private static Optional<FrozenContent.Place> place(Attempter.Ready one) {
-        return FrozenContent.place(one.task().delivery().owed().frozen());
     }
 
     /** The same deliveries in the same order have the same key. */
@@ -136,6 +85,9 @@ class Batches {
         private final OutletHealth health;
         private final Ledger ledger;
         private final List<Task> untried = new ArrayList<>();
+        /** Lanes and order keys of which one is to be tried again. */
+        private final Set<List<String>> waiting = new HashSet<>();
+
         private boolean stopped;
 
         Sending(Sink sink, OutletHealth health, Ledger ledger) {
@@ -147,6 +99,15 @@ class Batches {
         void send(List<Attempter.Ready> together) {
             if (stopped || !ledger.goesOn()) {
                 together.forEach(one -> untried.add(one.task()));
+                return;
+            }
+            List<Attempter.Ready> free =
+                    together.stream().filter(one -> !waits(one.task())).toList();
+            if (free.size() < together.size()) {
+                together.stream().filter(one -> waits(one.task())).forEach(one -> untried.add(one.task()));
+                if (!free.isEmpty()) {
+                    send(free);
+                }
                 return;
             }
             List<String> keys = together.stream()
@@ -166,10 +127,23 @@ class Batches {
                 Attempted its = attempted.parts().isEmpty()
                         ? attempted
                         : attempted.parts().get(i);
-                ledger.concluded(together.get(i).task(), attempter.concluded(together.get(i), its, taken, place));
+                Attempter.Result result = attempter.concluded(together.get(i), its, taken, place);
+                if (result.settlement().fate() == Settlement.Kind.WAITING) {
+                    waiting.add(orderOf(together.get(i).task()));
+                }
+                ledger.concluded(together.get(i).task(), result);
             }
             stopped = attempted.verdict() instanceof Verdict.TryLater
                     || attempted.verdict() instanceof Verdict.OutletBlocked;
+        }
+
+        /** Whether one before it of its device is to be tried again. */
+        private boolean waits(Task task) {
+            return task.orderKey() != null && waiting.contains(orderOf(task));
+        }
+
+        private static List<String> orderOf(Task task) {
+            return List.of(task.lane(), String.valueOf(task.orderKey()));
         }
 
         private void halve(List<Attempter.Ready> together, Attempted attempted, Attempter.Taken taken, String key) {

@@ -27,12 +27,13 @@ final class LaneQueues {
     private static final class KeyQueue {
         private final Deque<Task> tasks = new ArrayDeque<>();
         private int reserved;
-        private boolean busy;
+        /** Taken out, and neither settled nor back. */
+        private int underWay;
         /** The one before went back to the table; what was about to join this queue must follow it there. */
         private boolean stalled;
 
         private boolean isIdle() {
-            return !busy && reserved == 0 && tasks.isEmpty();
+            return underWay == 0 && reserved == 0 && tasks.isEmpty();
         }
     }
 
@@ -173,7 +174,7 @@ final class LaneQueues {
         } else {
             KeyQueue waiting = queue.of(task.orderKey());
             waiting.tasks.add(task);
-            if (!waiting.busy && waiting.tasks.size() == 1) {
+            if (waiting.underWay == 0 && waiting.tasks.size() == 1) {
                 queue.ready.add(waiting);
             }
         }
@@ -220,8 +221,27 @@ final class LaneQueues {
         if (waiting == null) {
             return null;
         }
-        waiting.busy = true;
+        waiting.underWay++;
         return waiting.tasks.poll();
+    }
+
+    /**
+     * The next task under the order key of one that the caller has taken out and not given back; empty if there is none. The
+     * caller answers for their order.
+     */
+    Optional<Task> behind(Task task) {
+        if (task.orderKey() == null) {
+            return Optional.empty();
+        }
+        Queue queue = queue(task.lane());
+        KeyQueue waiting = queue.of(task.orderKey());
+        Task next = waiting.tasks.poll();
+        if (next != null) {
+            waiting.underWay++;
+            queue.size--;
+            size--;
+        }
+        return Optional.ofNullable(next);
     }
 
     /** The task was taken out and has not been tried: it stands first again. */
@@ -231,9 +251,11 @@ final class LaneQueues {
             queue.tasks.addFirst(task);
         } else {
             KeyQueue waiting = queue.of(task.orderKey());
-            waiting.busy = false;
+            waiting.underWay--;
             waiting.tasks.addFirst(task);
-            queue.ready.addFirst(waiting);
+            if (waiting.underWay == 0) {
+                queue.ready.addFirst(waiting);
+            }
         }
         queue.size++;
         size++;
@@ -251,7 +273,10 @@ final class LaneQueues {
         }
         Queue queue = queue(task.lane());
         KeyQueue waiting = queue.of(task.orderKey());
-        waiting.busy = false;
+        waiting.underWay--;
+        if (waiting.underWay > 0) {
+            return false;
+        }
         if (!waiting.tasks.isEmpty()) {
             queue.ready.add(waiting);
             return false;

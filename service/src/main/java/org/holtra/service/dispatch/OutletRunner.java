@@ -486,7 +486,7 @@ final class OutletRunner {
         Pace pace = outlet.manner().pace();
         List<Task> tasks = new ArrayList<>();
         while (tasks.size() < most && permit.mayGo(pace, !queues.isEmpty(), now)) {
-            Optional<Task> next = queues.next();
+            Optional<Task> next = next(tasks);
             if (next.isEmpty()) {
                 break;
             }
@@ -495,6 +495,12 @@ final class OutletRunner {
         }
         gathering.taken();
         return tasks;
+    }
+
+    private Optional<Task> next(List<Task> taken) {
+        Optional<Task> behind =
+                taken.isEmpty() || !sink.sink().keepsOrderWithin() ? Optional.empty() : queues.behind(taken.getLast());
+        return behind.isPresent() ? behind : queues.next();
     }
 
     /** How many deliveries a request may hold. */
@@ -524,6 +530,7 @@ final class OutletRunner {
     }
 
     private void giveBack(List<Task> tasks, List<Task> untried) {
+        List<Task> following = new ArrayList<>();
         lock.lock();
         try {
             inFlight--;
@@ -536,6 +543,10 @@ final class OutletRunner {
             for (Task task : untried.reversed()) {
                 if (isOthers(task)) {
                     queues.done(task);
+                } else if (isBehindOneInTable(task)) {
+                    queues.table(task.lane()).leaves(task.orderKey());
+                    queues.done(task);
+                    following.add(task);
                 } else {
                     queues.back(task);
                 }
@@ -543,10 +554,16 @@ final class OutletRunner {
         } finally {
             lock.unlock();
         }
+        following.forEach(settling::follow);
         if (untried.size() < tasks.size()) {
             pump();
             refill();
         }
+    }
+
+    /** One before it, from the same handful, went back to the table. */
+    private boolean isBehindOneInTable(Task task) {
+        return task.orderKey() != null && queues.table(task.lane()).has(task.orderKey());
     }
 
     /** Another node found this outlet's destination so. What this node knows later counts more. */

@@ -21,6 +21,14 @@ public interface Sink extends AutoCloseable {
         return Optional.empty();
     }
 
+    /**
+     * Whether one request may hold several messages of a device whose order is kept: the destination takes them in their
+     * order, and takes none behind one that is to be tried again.
+     */
+    default boolean keepsOrderWithin() {
+        return false;
+    }
+
     @Override
     void close();
 }

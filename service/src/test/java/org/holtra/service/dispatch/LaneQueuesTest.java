@@ -68,6 +68,44 @@ class LaneQueuesTest {
     }
 
     @Test
+    void severalOfAKeyMayBeTakenTogetherAndTheNextWaitsUntilAllOfThemAreDone() {
+        Task first = put("a", "dev");
+        Task second = put("a", "dev");
+        Task third = put("a", "dev");
+        Task other = put("a", "other");
+
+        assertThat(next()).isSameAs(first);
+        assertThat(queues.behind(first)).contains(second);
+        assertThat(queues.size()).isEqualTo(2);
+        assertThat(next()).isSameAs(other);
+        assertThat(queues.behind(other)).isEmpty();
+
+        queues.done(first);
+        assertThat(queues.next()).isEmpty();
+        queues.done(second);
+        assertThat(next()).isSameAs(third);
+    }
+
+    @Test
+    void severalOfAKeyThatWereNotTriedStandInTheirOrderAgain() {
+        Task first = put("a", "dev");
+        Task second = put("a", "dev");
+        Task third = put("a", "dev");
+        next();
+        queues.behind(first);
+        queues.behind(second);
+
+        queues.done(first);
+        queues.back(third);
+        assertThat(queues.next()).isEmpty();
+        queues.back(second);
+
+        assertThat(next()).isSameAs(second);
+        assertThat(queues.behind(second)).contains(third);
+        assertThat(queues.isEmpty()).isTrue();
+    }
+
+    @Test
     void whatWasNotTriedStandsFirstAgain() {
         Task first = put("a", "dev");
         Task second = put("a", "dev");

@@ -74,6 +74,11 @@ final class FileSink implements Sink {
     }
 
     @Override
+    public boolean keepsOrderWithin() {
+        return true;
+    }
+
+    @Override
     public Optional<String> whyNotTogether(Content content) {
         return whyNot(content);
     }

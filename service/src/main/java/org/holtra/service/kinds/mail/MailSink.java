@@ -34,6 +34,11 @@ final class MailSink implements Sink {
     }
 
     @Override
+    public boolean keepsOrderWithin() {
+        return true;
+    }
+
+    @Override
     public Optional<String> whyNotTogether(Content content) {
         return Optional.empty();
     }

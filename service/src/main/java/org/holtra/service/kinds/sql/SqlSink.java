@@ -51,6 +51,11 @@ final class SqlSink implements Sink {
     }
 
     @Override
+    public boolean keepsOrderWithin() {
+        return true;
+    }
+
+    @Override
     public Optional<String> whyNotTogether(Content content) {
         try {
             Insertion.of(content.body(), target.keyColumn(), "");

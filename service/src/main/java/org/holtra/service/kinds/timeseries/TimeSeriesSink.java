@@ -30,6 +30,11 @@ final class TimeSeriesSink implements Sink {
     }
 
     @Override
+    public boolean keepsOrderWithin() {
+        return true;
+    }
+
+    @Override
     public Optional<String> whyNotTogether(Content content) {
         try {
             format.lines(content.body());

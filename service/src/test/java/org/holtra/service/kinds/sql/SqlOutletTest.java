@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.net.URI;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.IntStream;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
 import org.holtra.service.support.TestDatabase;
@@ -122,6 +123,28 @@ class SqlOutletTest extends ServiceTest {
         JsonNode dead = becomes(wrong, "dead");
         assertThat(dead.toString()).contains("23514").contains("the database refuses the row");
         assertThat(rows()).containsExactly("north 1", "north 3");
+    }
+
+    @Test
+    void aDevicesBacklogGoesInFewTransactionsAndInItsOrder() {
+        reports.execute("create table readings (message_key text primary key, device text, n integer, measured"
+                + " timestamptz, at serial, check (n != 7))");
+        adopt("", ", state: closed, batch: {messages: 50, wait: 1s}", BODY);
+        List<String> ids = IntStream.range(0, 40)
+                .mapToObj(Integer::toString)
+                .map(this::send)
+                .toList();
+
+        adopt("", ", batch: {messages: 50, wait: 1s}", BODY);
+
+        JsonNode last = becomes(ids.getLast(), "delivered");
+        becomes(ids.get(7), "dead");
+        assertThat(reports.texts("select n from readings order by at"))
+                .isEqualTo(IntStream.range(0, 40)
+                        .filter(n -> n != 7)
+                        .mapToObj(Integer::toString)
+                        .toList());
+        assertThat(last.toString()).contains("40 rows");
     }
 
     @Test
