@@ -15,6 +15,8 @@ export type FieldSeen = {
   count: number;
   firstSeen: string;
   lastSeen: string;
+  /** What its sender says of it. */
+  described: { type: string | null; unit: string | null; properties: Record<string, unknown> } | null;
 };
 
 export type Model = {

@@ -153,11 +153,32 @@ export type Outlet = {
   monthly: number | null;
 };
 
+/** What became of one series or metric that an outlet writes. */
+export type TagCounts = {
+  name: string;
+  found: number;
+  wanted: number;
+  written: number;
+  refused: number;
+  waiting: number;
+  last: string | null;
+  value: unknown;
+};
+
+export type Tags = {
+  known: boolean;
+  since: string | null;
+  messages: number;
+  more: boolean;
+  tags: TagCounts[];
+};
+
 export const overview = {
   overview: () => call<Overview>("GET", "/api/v1/overview"),
   lanes: () => call<LaneRow[]>("GET", "/api/v1/lanes"),
   inlets: () => call<Inlet[]>("GET", "/api/v1/inlets"),
   outlets: () => call<Outlet[]>("GET", "/api/v1/outlets"),
+  tags: (outlet: string) => call<Tags>("GET", `/api/v1/outlets/${encodeURIComponent(outlet)}/tags`),
   diary: (of: "inlets" | "outlets" | "connections", name: string) =>
     call<DiaryLine[]>("GET", `/api/v1/${of}/${encodeURIComponent(name)}/diary`),
   /** @param fields as a setup file has them; the active ones if not given */

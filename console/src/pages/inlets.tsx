@@ -301,11 +301,18 @@ function Arrival({ id }: { id: string }) {
   );
 }
 
+/** What a sender says of a field beside its type and unit. */
+const properties = (described: FieldSeen["described"]) =>
+  Object.entries(described?.properties ?? {})
+    .map(([name, value]) => `${name}: ${typeof value === "object" ? JSON.stringify(value) : value}`)
+    .join("\n") || undefined;
+
 function Fields({ inlet }: { inlet: string }) {
   const fields = useQuery({ queryKey: ["fields"], queryFn: api.fields, refetchInterval: 3000 });
   const models = useQuery({ queryKey: ["models"], queryFn: api.models });
   const unit = (field: FieldSeen) =>
-    models.data?.find((model) => model.name === field.model)?.fields[field.name]?.unit;
+    models.data?.find((model) => model.name === field.model)?.fields[field.name]?.unit ??
+    field.described?.unit;
   const found = (fields.data ?? [])
     .filter((field) => field.inlet === inlet)
     .sort((a, b) => a.model.localeCompare(b.model) || a.name.localeCompare(b.name));
@@ -335,7 +342,9 @@ function Fields({ inlet }: { inlet: string }) {
                 >
                   <td className="font-mono text-[12px]">data.{field.name}</td>
                   <td className="text-ink-soft">{field.model || "–"}</td>
-                  <td className="text-ink-soft">{field.kind}</td>
+                  <td className="text-ink-soft" title={properties(field.described)}>
+                    {field.described?.type ?? field.kind}
+                  </td>
                   <td className="max-w-48 truncate text-right">
                     {field.kind === "number" ? figure(Number(field.last)) : String(JSON.parse(field.last))}
                     {unit(field) && <span className="ml-1 text-ink-soft">{unitWord(unit(field) ?? "")}</span>}

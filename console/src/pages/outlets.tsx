@@ -8,6 +8,7 @@ import { NewOutlet } from "../parts/new-outlet";
 import { acceptSettings, PartForm, pageOf } from "../parts/part-form";
 import { Remove } from "../parts/remove";
 import { Switch } from "../parts/switch";
+import { Tags } from "../parts/tags";
 import { Button } from "../ui/button";
 import { Mark } from "../ui/mark";
 import { Empty, Failure, Loading, Panel } from "../ui/panel";
@@ -281,6 +282,7 @@ function One({ outlet }: { outlet: Outlet }) {
           }}
         />
       )}
+      <Tags outlet={outlet.name} />
       <Diary of="outlets" name={outlet.name} />
     </div>
   );

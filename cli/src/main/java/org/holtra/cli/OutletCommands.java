@@ -13,7 +13,7 @@ import tools.jackson.databind.JsonNode;
         name = "outlet",
         mixinStandardHelpOptions = true,
         description = "Outlets: where messages are delivered.",
-        synopsisSubcommandLabel = "(list | show | check | log | try | open | close | remove)")
+        synopsisSubcommandLabel = "(list | show | check | log | tags | try | open | close | remove)")
 final class OutletCommands {
 
     @Command(name = "list", mixinStandardHelpOptions = true, description = "Lists the outlets and their state.")
@@ -97,6 +97,44 @@ final class OutletCommands {
             @Mixin Connection connection,
             @Mixin Output output) {
         return diary.print("/api/v1/outlets/" + Api.encode(name) + "/diary", connection.api(), output);
+    }
+
+    @Command(
+            name = "tags",
+            mixinStandardHelpOptions = true,
+            description = "Counts what became of each series or metric it writes, over the last messages.")
+    int tags(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode report = connection.api().get("/api/v1/outlets/" + Api.encode(name) + "/tags");
+        if (!output.asJson(report)) {
+            Table table = new Table("tag", ">found", ">wanted", ">written", ">refused", ">waiting", "last", "value");
+            for (JsonNode tag : report.path("tags")) {
+                table.row(
+                        tag.path("name").asString(),
+                        tag.path("found").asLong(),
+                        tag.path("wanted").asLong(),
+                        tag.path("written").asLong(),
+                        tag.path("refused").asLong(),
+                        tag.path("waiting").asLong(),
+                        Words.since(tag.path("last")),
+                        tag.path("value").isNull()
+                                ? ""
+                                : tag.path("value").asString(tag.path("value").toString()));
+            }
+            table.print(
+                    output,
+                    report.path("known").asBoolean()
+                            ? "No tags yet: no message of its lanes' inlets makes one."
+                            : "Outlet " + name + " is of a kind that knows no tags; timeseries and sparkplug do.");
+            if (report.path("known").asBoolean()) {
+                output.line(report.path("messages").asLong() + " messages counted, the oldest "
+                        + Words.since(report.path("since"))
+                        + (report.path("more").asBoolean() ? "; there are more tags than these" : ""));
+            }
+        }
+        return 0;
     }
 
     private static int tryDevices(String name, String device, Connection connection, Output output) {

@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import com.fasterxml.jackson.annotation.JsonUnwrapped;
 import java.security.Principal;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -23,6 +24,8 @@ import org.holtra.core.setup.document.SetupEdit;
 import org.holtra.core.setup.document.SetupProblem;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.devices.FieldDescription;
+import org.holtra.service.devices.FieldDescriptions;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.SetupRefused;
@@ -80,10 +83,18 @@ class ModelController {
     private final Setups setups;
     private final DeviceRegistry devices;
     private final FieldsSeen fields;
+    private final FieldDescriptions descriptions;
     private final Readings readings;
     private final InstantSource clock;
 
-    ModelController(Setups setups, DeviceRegistry devices, FieldsSeen fields, Readings readings, InstantSource clock) {
+    ModelController(
+            Setups setups,
+            DeviceRegistry devices,
+            FieldsSeen fields,
+            FieldDescriptions descriptions,
+            Readings readings,
+            InstantSource clock) {
+        this.descriptions = descriptions;
         this.setups = setups;
         this.devices = devices;
         this.fields = fields;
@@ -116,10 +127,16 @@ class ModelController {
                 fields.all().filter(field -> field.model().equals(model.name())).toList());
     }
 
+    /** @param described what its sender says of it; null if it says nothing */
+    record SeenField(@JsonUnwrapped FieldsSeen.Field field, FieldDescription described) {}
+
     /** What fields were really seen, on all inlets. */
     @GetMapping("/fields")
-    List<FieldsSeen.Field> fields() {
-        return fields.all().toList();
+    List<SeenField> fields() {
+        return fields.all()
+                .map(field -> new SeenField(
+                        field, descriptions.of(field.inlet(), field.name()).orElse(null)))
+                .toList();
     }
 
     /** @param revision of the setup with the codec */

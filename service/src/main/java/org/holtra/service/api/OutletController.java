@@ -23,6 +23,7 @@ import org.holtra.service.dispatch.HeldDevices;
 import org.holtra.service.dispatch.PaceStore;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.workbench.TagCounts;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -107,9 +108,9 @@ class OutletController {
     private final InstantSource clock;
     private final OutletTold told;
 
-    /** What is told of an outlet's connection. */
+    /** What is told of an outlet's connection and of what it wrote. */
     @Component
-    record OutletTold(Connections connections, Diary diary) {}
+    record OutletTold(Connections connections, Diary diary, TagCounts tags) {}
 
     OutletController(
             Setups setups,
@@ -195,6 +196,19 @@ class OutletController {
             throw Problem.notFound("outlet", name);
         }
         return told.diary.of(Thing.outlet(name));
+    }
+
+    /**
+     * What became of each value that an outlet's destination knows by a name, such as a series: of the last messages of its lanes'
+     * inlets.
+     */
+    @GetMapping("/{name}/tags")
+    TagCounts.Report tags(@PathVariable String name) {
+        Outlet outlet = setups.current().outlets().get(name);
+        if (outlet == null) {
+            throw Problem.notFound("outlet", name);
+        }
+        return told.tags.of(outlet);
     }
 
     /** Tries an outlet that does not flow again at once. */

@@ -43,6 +43,11 @@ public final class BrokerSession implements AutoCloseable {
 
         void arrived(BrokerClient over, Incoming message);
 
+        /** What the broker is told at the connection that is made next. */
+        default Session connecting(Session session) {
+            return session;
+        }
+
         /** How the connection stands; {@link State#CONNECTED} is told by whoever uses it. */
         void stands(State state, String reason, String detail);
     }
@@ -97,7 +102,7 @@ public final class BrokerSession implements AutoCloseable {
         BrokerClient next;
         Session now;
         synchronized (this) {
-            now = session;
+            now = use.connecting(session);
         }
         try {
             next = means.clients.client(broker, now, listening);

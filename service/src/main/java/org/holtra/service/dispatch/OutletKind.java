@@ -30,6 +30,16 @@ public interface OutletKind extends Kind {
         return check(outlet, credential);
     }
 
+    /** Whether its destinations know values by names of their own, which {@link #tags} gives. */
+    default boolean knowsTags() {
+        return false;
+    }
+
+    /** The values that a content would write; none if it cannot be written. */
+    default List<Tag> tags(Outlet outlet, Content content) {
+        return List.of();
+    }
+
     /** The examples of a destination's documentation that {@link #proposal} takes apart, in a phrase; empty if none. */
     default String takesApart() {
         return "";

@@ -39,6 +39,7 @@ public class HealthMonitor {
 
     private final TroubleMapper mapper;
     private final Troubles signs;
+    private final ConnectionTroubles connections;
     private final Voice voice;
     private final Reports reports;
 
@@ -50,9 +51,10 @@ public class HealthMonitor {
     @Component
     record Reports(Node node, Spool spool, SpoolTeller teller) {}
 
-    HealthMonitor(TroubleMapper mapper, Troubles signs, Voice voice, Reports reports) {
+    HealthMonitor(TroubleMapper mapper, Troubles signs, ConnectionTroubles connections, Voice voice, Reports reports) {
         this.mapper = mapper;
         this.signs = signs;
+        this.connections = connections;
         this.voice = voice;
         this.reports = reports;
     }
@@ -94,7 +96,10 @@ public class HealthMonitor {
     public void look() {
         try {
             Instant now = voice.clock.instant();
-            Map<String, Trouble> found = byKey(signs.all(now));
+            Setup setup = voice.setups.current();
+            List<Trouble> seen = new ArrayList<>(signs.all(now));
+            seen.addAll(connections.all(setup, now));
+            Map<String, Trouble> found = byKey(seen);
             Map<String, Trouble> open = byKey(mapper.open());
             found.forEach((key, trouble) -> {
                 if (!open.containsKey(key)) {
@@ -104,7 +109,10 @@ public class HealthMonitor {
                 }
             });
             open.forEach((key, trouble) -> {
-                if (!found.containsKey(key) && mapper.clear(trouble, now) > 0) {
+                boolean over = !found.containsKey(key)
+                        && (!trouble.what().equals(ConnectionTroubles.WHAT)
+                                || connections.knowsTheEndOf(trouble, setup));
+                if (over && mapper.clear(trouble, now) > 0) {
                     say(voice.intake.nextId(), trouble, "cleared", now);
                     log.info("No more: {}", trouble.text());
                 }

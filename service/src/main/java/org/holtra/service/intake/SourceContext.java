@@ -1,6 +1,7 @@
 package org.holtra.service.intake;
 
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CompletableFuture;
 import org.holtra.core.message.Arrival;
@@ -8,6 +9,8 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Inlet;
 import org.holtra.service.connections.Connection;
 import org.holtra.service.credentials.Credential;
+import org.holtra.service.devices.FieldDescription;
+import org.holtra.service.devices.FieldDescriptions;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.journal.entry.Cursor;
 
@@ -15,7 +18,11 @@ import org.holtra.service.journal.entry.Cursor;
 public final class SourceContext {
 
     /** What is the same for all sources. */
-    record Means(Intake intake, org.holtra.service.journal.Journal journal, Credentials credentials) {}
+    record Means(
+            Intake intake,
+            org.holtra.service.journal.Journal journal,
+            Credentials credentials,
+            FieldDescriptions descriptions) {}
 
     /** The credential of a name, as it is now. */
     interface Credentials {
@@ -68,6 +75,11 @@ public final class SourceContext {
     /** The sender is told that the message is taken. */
     public void acknowledged(Receipt receipt) {
         means.intake.acknowledged(receipt, inlet.name());
+    }
+
+    /** Its sender says what fields are: their type and unit. Returns at once. */
+    public void described(Map<String, FieldDescription> fields) {
+        means.descriptions.told(inlet.name(), fields);
     }
 
     /** How far the inlet has read, in its kind's own words; empty before its first page. */

@@ -16,6 +16,7 @@ import org.holtra.service.connections.Thing;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.devices.FieldDescriptions;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.setups.SetupAdopted;
 import org.holtra.service.spool.Spool;
@@ -29,7 +30,12 @@ public class Sources {
 
     /** What tells whether a source may run. */
     @Component
-    record Surroundings(Journal journal, Spool spool, InletOwners owners, Connections connections) {}
+    record Surroundings(
+            Journal journal,
+            Spool spool,
+            InletOwners owners,
+            Connections connections,
+            FieldDescriptions descriptions) {}
 
     private final Map<String, SourceKind> kinds;
     private final Surroundings around;
@@ -47,7 +53,7 @@ public class Sources {
             InstantSource clock) {
         this.kinds = kinds.stream().collect(Collectors.toMap(SourceKind::name, kind -> kind));
         this.around = around;
-        this.means = new SourceContext.Means(intake, around.journal, credentials::find);
+        this.means = new SourceContext.Means(intake, around.journal, credentials::find, around.descriptions);
         this.clock = clock;
     }
 
@@ -130,6 +136,12 @@ public class Sources {
         return locked(() -> sources.values().stream()
                 .filter(source -> source.broken() != null)
                 .collect(Collectors.toMap(source -> source.inlet().name(), SupervisedSource::broken)));
+    }
+
+    /** Whether each node has it open; else one of them does. */
+    public boolean isOnEveryNode(Inlet inlet) {
+        return inlet.name().equals(Setup.OWN_INLET)
+                || kinds.get(inlet.kind()).placement(inlet) == SourceKind.Placement.EVERY_NODE;
     }
 
     /** The kind of an inlet that is not Holtra's own. */

@@ -9,6 +9,7 @@ import org.holtra.service.connections.Diary;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.devices.FieldDescriptions;
 import org.holtra.service.devices.FieldsSeen;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.health.HealthMonitor;
@@ -73,7 +74,12 @@ class ServiceLifecycle implements SmartLifecycle {
 
     /** What is learnt from messages. */
     @Component
-    record Learnt(Learning learning, DeviceLives lives, FieldsSeen fields, DeferredReader deferred) {}
+    record Learnt(
+            Learning learning,
+            DeviceLives lives,
+            FieldsSeen fields,
+            FieldDescriptions descriptions,
+            DeferredReader deferred) {}
 
     /** What writes to it. */
     @Component
@@ -135,6 +141,7 @@ class ServiceLifecycle implements SmartLifecycle {
         patiently(dispatcher::load);
         patiently(memory.setups::load);
         patiently(memory.intake::load);
+        patiently(learnt.descriptions::load);
         writers.events.listen();
         periodicTasks.promptly("dispatch", 50, dispatcher::tick);
         periodicTasks.promptly("lease", 2_000, dispatcher::renewLease);
@@ -149,8 +156,10 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(2_000, doings.meters::refresh);
         periodicTasks.every(500, learnt.lives::writeSome);
         periodicTasks.every(3_000, learnt.fields::write);
+        periodicTasks.every(3_000, learnt.descriptions::write);
         periodicTasks.every(2_000, learnt.lives::hearOfOthers);
         periodicTasks.every(30_000, learnt.fields::hearOfOthers);
+        periodicTasks.every(30_000, learnt.descriptions::hearOfOthers);
         periodicTasks.promptly("sources", 500, incoming.sources::tick);
         periodicTasks.every(500, incoming.diary::flush);
         periodicTasks.every(1_000, incoming.refusals::flush);
@@ -219,6 +228,7 @@ class ServiceLifecycle implements SmartLifecycle {
         writers.acknowledgements.write();
         learnt.lives.writeAll();
         learnt.fields.write();
+        learnt.descriptions.write();
         dispatcher.writeHealth();
         writers.node.leave();
         incoming.diary.flush();

@@ -162,6 +162,7 @@ public class Retention {
         mapper.forgetJobs(quarter);
         mapper.forgetLogs(quarter);
         mapper.forgetFields(quarter);
+        mapper.forgetDescriptions(quarter);
         mapper.forgetFacts(quarter, FACTS_KEPT);
     }
 
@@ -299,6 +300,13 @@ public class Retention {
 
         @Delete("delete from acknowledgement_log where at < #{before}")
         void forgetLogs(@Param("before") Instant before);
+
+        /** But for those of fields that are sent. */
+        @Delete("""
+                delete from field_description d where told < #{before}
+                  and not exists (select 1 from field_seen s where s.inlet = d.inlet and s.name = d.name)
+                """)
+        void forgetDescriptions(@Param("before") Instant before);
 
         @Delete("delete from field_seen where last_seen < #{before}")
         void forgetFields(@Param("before") Instant before);

@@ -9,6 +9,8 @@ import java.util.Set;
 import org.holtra.core.expression.Plain;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.setup.Model;
+import org.holtra.service.devices.FieldDescription;
+import org.holtra.service.devices.FieldDescriptions;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
@@ -19,19 +21,31 @@ class KnownFields {
     /**
      * @param path as an expression writes it, such as {@code data.wind.gust}
      * @param kind {@code number}, {@code text}, {@code bool}, {@code time}, {@code list} or {@code object}
-     * @param unit as a UCUM code, or null
+     * @param unit as a UCUM code, or as its sender writes it; null if nobody says
+     * @param described what its sender says of it; null if it says nothing
      * @param label for people, or null
      * @param last its newest value
      * @param seen in how many messages, of {@code of}
      */
-    record Field(String path, String kind, String unit, String label, Object last, long seen, long of) {}
+    record Field(
+            String path,
+            String kind,
+            String unit,
+            String label,
+            FieldDescription described,
+            Object last,
+            long seen,
+            long of) {}
 
     private static final int DEEPEST = 6;
+    private static final String DATA = "data.";
 
     private final Sample sample;
     private final Setups setups;
+    private final FieldDescriptions descriptions;
 
-    KnownFields(Sample sample, Setups setups) {
+    KnownFields(Sample sample, Setups setups, FieldDescriptions descriptions) {
+        this.descriptions = descriptions;
         this.sample = sample;
         this.setups = setups;
     }
@@ -48,9 +62,30 @@ class KnownFields {
             }
         }
         List<Field> fields = new ArrayList<>();
-        counts.forEach((path, count) -> fields.add(new Field(
-                path, kind(count.last), count.unit, label(path), Plain.of(count.last), count.seen, seen.size())));
+        counts.forEach((path, count) -> {
+            FieldDescription described = described(inlets, path);
+            fields.add(new Field(
+                    path,
+                    kind(count.last),
+                    count.unit != null || described == null ? count.unit : described.unit(),
+                    label(path),
+                    described,
+                    Plain.of(count.last),
+                    count.seen,
+                    seen.size()));
+        });
         return fields;
+    }
+
+    private FieldDescription described(Set<String> inlets, String path) {
+        if (!path.startsWith(DATA)) {
+            return null;
+        }
+        String name = path.substring(DATA.length());
+        return inlets.stream()
+                .flatMap(inlet -> descriptions.of(inlet, name).stream())
+                .findFirst()
+                .orElse(null);
     }
 
     private static final class Count {
@@ -67,7 +102,7 @@ class KnownFields {
         Count count = counts.computeIfAbsent(path, key -> new Count());
         if (count.seen++ == 0) {
             count.last = value;
-            count.unit = path.startsWith("data.") ? from.units().get(path.substring("data.".length())) : null;
+            count.unit = path.startsWith(DATA) ? from.units().get(path.substring(DATA.length())) : null;
         }
     }
 
@@ -78,10 +113,10 @@ class KnownFields {
     }
 
     private String label(String path) {
-        if (!path.startsWith("data.")) {
+        if (!path.startsWith(DATA)) {
             return null;
         }
-        String name = path.substring("data.".length());
+        String name = path.substring(DATA.length());
         return setups.current().models().values().stream()
                 .map(Model::fields)
                 .flatMap(fields -> Optional.ofNullable(fields.get(name)).stream())

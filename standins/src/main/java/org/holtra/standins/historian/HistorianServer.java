@@ -4,20 +4,16 @@ import com.sun.net.httpserver.HttpExchange;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.holtra.standins.historian.Historian.Sample;
 import org.holtra.standins.http.Loopback;
-import tools.jackson.core.JacksonException;
-import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
 
 /**
  * The historian over HTTP, with a bearer token.
  *
  * <ul>
- *   <li>{@code POST /write} with {@code {"samples": [{"series", "at", "value"}]}}: keeps them; anything else is refused;
+ *   <li>{@code POST /write} with lines of points: keeps their numbers; of a line that is none the whole request is refused;
  *   <li>{@code POST /reports} with CSV lines of five values: keeps them; other lines are refused;
  *   <li>{@code GET /}: a page; {@code GET /series}, {@code GET /reports}: the same as JSON.
  * </ul>
@@ -25,7 +21,6 @@ import tools.jackson.databind.json.JsonMapper;
 public final class HistorianServer implements AutoCloseable {
 
     private static final int REPORT_COLUMNS = 5;
-    private static final JsonMapper JSON = JsonMapper.shared();
 
     private final Historian historian;
     private final String token;
@@ -50,7 +45,7 @@ public final class HistorianServer implements AutoCloseable {
             if (post && !known(exchange.getRequestHeaders().getFirst("Authorization"))) {
                 Loopback.json(exchange, 401, Map.of("error", "unknown token"));
             } else if (post && path.equals("/write")) {
-                write(exchange, body);
+                write(exchange, new String(body, StandardCharsets.UTF_8));
             } else if (post && path.equals("/reports")) {
                 report(exchange, new String(body, StandardCharsets.UTF_8));
             } else if (!post && path.equals("/series")) {
@@ -69,28 +64,12 @@ public final class HistorianServer implements AutoCloseable {
         return Loopback.same(given, "Bearer " + token);
     }
 
-    private void write(HttpExchange exchange, byte[] body) throws IOException {
-        List<Sample> samples = new ArrayList<>();
+    private void write(HttpExchange exchange, String body) throws IOException {
+        List<Sample> samples;
         try {
-            for (JsonNode one : JSON.readTree(body).path("samples")) {
-                if (!one.path("series").isString()
-                        || !one.path("at").isIntegralNumber()
-                        || !one.path("value").isNumber()) {
-                    Loopback.json(
-                            exchange, 422, Map.of("error", "a sample has a series, an at in milliseconds and a value"));
-                    return;
-                }
-                samples.add(new Sample(
-                        one.path("series").asString(),
-                        one.path("at").asLong(),
-                        one.path("value").asDouble()));
-            }
-        } catch (JacksonException e) {
-            Loopback.json(exchange, 400, Map.of("error", "this is not JSON"));
-            return;
-        }
-        if (samples.isEmpty()) {
-            Loopback.json(exchange, 422, Map.of("error", "there are no samples"));
+            samples = Points.read(body);
+        } catch (IllegalArgumentException e) {
+            Loopback.json(exchange, 400, Map.of("error", "unable to parse " + e.getMessage()));
             return;
         }
         if (first(exchange)) {

@@ -40,14 +40,29 @@ class HistorianServerTest {
 
     @Test
     void keepsSamplesOnceHoweverOftenTheyCome() throws Exception {
-        String one =
-                "{\"samples\":[{\"series\":\"a.t\",\"at\":2000,\"value\":1.5},{\"series\":\"a.h\",\"at\":2000,\"value\":3}]}";
+        String one = "a t=1.5,h=3i 2000000000";
         assertThat(post("/write", one, "token", "k1")).isEqualTo(200);
         assertThat(post("/write", one, "token", "k1")).isEqualTo(200);
-        post("/write", "{\"samples\":[{\"series\":\"a.t\",\"at\":1000,\"value\":9}]}", "token", "k2");
+        post("/write", "a t=9 1000000000", "token", "k2");
 
-        assertThat(historian.series().get("a.t"))
-                .isEqualTo(new Historian.Series(new Historian.Sample("a.t", 2000, 1.5), 2));
+        assertThat(historian.series().get("a t"))
+                .isEqualTo(new Historian.Series(new Historian.Sample("a t", 2000, 1.5), 2));
+    }
+
+    @Test
+    void readsWhatIsEscapedAndKeepsNoTexts() throws Exception {
+        String lines =
+                "cli\\ mate,site=Ash\\,combe,a=b note=\"a \\\"quoted\\\" one, two\",open=true 2000000000\n\nb t=-1e-3 1";
+
+        assertThat(post("/write", lines, "token", "k5")).isEqualTo(200);
+
+        assertThat(historian.series().keySet()).containsExactly("b t", "cli mate,a=b,site=Ash,combe open");
+        assertThat(historian
+                        .series()
+                        .get("cli mate,a=b,site=Ash,combe open")
+                        .last()
+                        .value())
+                .isEqualTo(1);
     }
 
     @Test
@@ -60,10 +75,11 @@ class HistorianServerTest {
 
     @ParameterizedTest
     @CsvSource(delimiter = '|', quoteCharacter = '~', textBlock = """
-            /write   | {"samples":[]}                                  | token | 422
-            /write   | {"samples":[{"series":"a","at":"x","value":1}]} | token | 422
-            /write   | {                                               | token | 400
-            /write   | {"samples":[]}                                  | other | 401
+            /write   | a t=1                                           | token | 400
+            /write   | a t=one 1                                       | token | 400
+            /write   | a 1                                             | token | 400
+            /write   | a t="never ends 1                               | token | 400
+            /write   | a t=1 1                                         | other | 401
             /reports | a,b                                             | token | 422
             /nowhere | a,b                                             | token | 404
             """)

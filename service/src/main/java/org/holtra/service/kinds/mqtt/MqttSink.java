@@ -4,24 +4,19 @@ import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.ExecutionException;
-import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
 import org.holtra.core.delivery.Answer;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.setup.Outlet;
 import org.holtra.service.brokers.Broker;
 import org.holtra.service.brokers.BrokerClient;
-import org.holtra.service.brokers.BrokerFailure;
 import org.holtra.service.brokers.BrokerSession;
 import org.holtra.service.brokers.Brokers;
 import org.holtra.service.brokers.Incoming;
 import org.holtra.service.brokers.Outgoing;
+import org.holtra.service.brokers.OutletPublishing;
 import org.holtra.service.brokers.ReasonCode;
 import org.holtra.service.brokers.Session;
-import org.holtra.service.connections.Connection;
 import org.holtra.service.connections.Connection.State;
-import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
 import org.holtra.service.dispatch.Request;
@@ -30,14 +25,10 @@ import org.holtra.service.dispatch.Sink;
 /** Publishes each delivery to a topic, and goes by what the broker acknowledges. */
 final class MqttSink implements Sink, BrokerSession.Use {
 
-    private static final int FIRST_CONNECTION_SECONDS = 12;
-
     private final Outlet outlet;
     private final MqttTarget target;
     private final Broker broker;
-    private final Session settings;
-    private final Brokers brokers;
-    private final Connection connection;
+    private final OutletPublishing publishing;
     private final InstantSource clock;
     private final BrokerSession session;
 
@@ -45,10 +36,8 @@ final class MqttSink implements Sink, BrokerSession.Use {
         this.outlet = outlet;
         this.target = MqttTarget.of(outlet);
         this.broker = broker;
-        this.settings = settings;
-        this.brokers = brokers;
+        this.publishing = new OutletPublishing(outlet, broker, settings, brokers, target.timeout());
         this.clock = brokers.clock();
-        this.connection = brokers.connections().of(Thing.outlet(outlet.name()));
         this.session = new BrokerSession(broker, settings, this, brokers.session());
     }
 
@@ -71,8 +60,7 @@ final class MqttSink implements Sink, BrokerSession.Use {
 
     @Override
     public void stands(State state, String reason, String detail) {
-        connection.become(state, reason, detail);
-        brokers.standings().stands(outlet.connection().name(), Thing.outlet(outlet.name()), state, reason, detail);
+        publishing.stands(state, reason, detail);
     }
 
     @Override
@@ -82,60 +70,22 @@ final class MqttSink implements Sink, BrokerSession.Use {
             return Attempted.unanswered(
                     new Verdict.Refused(NO_TOPIC), "no topic", new Exchange("nothing was sent", Map.of()));
         }
-        Exchange exchange = target.exchange(message.get(), broker);
+        Outgoing outgoing = message.get();
+        Exchange exchange = target.exchange(outgoing, broker);
         try {
-            session.firstTry().get(FIRST_CONNECTION_SECONDS, TimeUnit.SECONDS);
-            BrokerSession.Standing standing = session.standing();
-            return standing.client().isPresent()
-                    ? publish(standing.client().get(), message.get(), exchange)
-                    : unconnected(standing.failure(), exchange);
-        } catch (TimeoutException | ExecutionException e) {
-            return unconnected(null, exchange);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            return Attempted.unanswered(
-                    new Verdict.TryLater("the service stops", null, false, false), "interrupted", exchange);
-        }
-    }
-
-    private static final String NO_TOPIC =
-            "neither the lane's shape nor the outlet names a topic; set `topic` in one of them";
-
-    private Attempted publish(BrokerClient client, Outgoing message, Exchange exchange) throws InterruptedException {
-        try {
-            int code = client.publish(message).get(target.timeout().toMillis(), TimeUnit.MILLISECONDS);
-            connection.good(clock.instant());
-            return answered(code, message, exchange);
-        } catch (TimeoutException e) {
-            return Attempted.unanswered(
-                    new Verdict.TryLater(
-                            "the broker did not acknowledge within "
-                                    + target.timeout().toMillis() + " ms",
-                            null,
-                            true,
-                            false),
-                    "timeout",
-                    exchange);
-        } catch (ExecutionException e) {
-            BrokerFailure failure = BrokerFailure.of(e.getCause(), broker, settings);
-            return Attempted.unanswered(
-                    new Verdict.TryLater(failure.words(), null, true, true), "connection broke", exchange);
+            return publishing.attempt(
+                    session, exchange, client -> client.publish(outgoing), code -> answered(code, outgoing, exchange));
         } catch (IllegalArgumentException e) {
             // The client library found the topic or a property to be none; its message says which.
             return Attempted.unanswered(
-                    new Verdict.Refused("`" + message.topic() + "` cannot be published to: " + e.getMessage()),
+                    new Verdict.Refused("`" + outgoing.topic() + "` cannot be published to: " + e.getMessage()),
                     "topic",
                     exchange);
         }
     }
 
-    private Attempted unconnected(BrokerFailure failure, Exchange exchange) {
-        if (failure != null && failure.refused()) {
-            return Attempted.unanswered(new Verdict.OutletBlocked(failure.words()), "refused", exchange);
-        }
-        String why = failure == null ? "the broker does not answer" : failure.words();
-        return Attempted.unanswered(new Verdict.TryLater(why, null, false, true), "unreachable", exchange);
-    }
+    private static final String NO_TOPIC =
+            "neither the lane's shape nor the outlet names a topic; set `topic` in one of them";
 
     private Attempted answered(int code, Outgoing message, Exchange exchange) {
         String text = message.qos() == 0 ? "sent" : broker.version() == 3 ? "acknowledged" : ReasonCode.text(code);
@@ -175,6 +125,6 @@ final class MqttSink implements Sink, BrokerSession.Use {
     @Override
     public void close() {
         session.close();
-        brokers.standings().left(outlet.connection().name(), Thing.outlet(outlet.name()));
+        publishing.left();
     }
 }

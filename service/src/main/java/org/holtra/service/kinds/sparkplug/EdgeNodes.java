@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.core.reading.sparkplug.EdgeNode;
 import org.holtra.core.reading.sparkplug.EdgeNode.Outcome;
+import org.holtra.core.reading.sparkplug.Metric;
 import org.holtra.core.reading.sparkplug.Payload;
 import org.holtra.core.reading.sparkplug.SparkplugTopic;
 
@@ -23,9 +24,13 @@ final class EdgeNodes {
      * What is to be done.
      *
      * @param messages to take, in their order
+     * @param born what a birth says of its metrics
      * @param rebirth why a new birth is to be asked for; null if none is
      */
-    record Heard(List<EdgeMessage> messages, String rebirth) {}
+    record Heard(List<EdgeMessage> messages, List<Metric> born, String rebirth) {
+
+        private static final Heard NOTHING = new Heard(List.of(), List.of(), null);
+    }
 
     private final MetricChoice choice;
     private final Map<String, EdgeNode> nodes = new HashMap<>();
@@ -41,7 +46,7 @@ final class EdgeNodes {
 
     Heard hear(SparkplugTopic topic, Payload payload, Instant now) {
         if (!nodes.containsKey(topic.nodeKey()) && nodes.size() >= MOST) {
-            return new Heard(List.of(), null);
+            return Heard.NOTHING;
         }
         EdgeNode node = nodes.computeIfAbsent(topic.nodeKey(), key -> new EdgeNode());
         // Only what is about the node itself ends its devices; data come often.
@@ -51,7 +56,7 @@ final class EdgeNodes {
         boolean wasOnline = node.isOnline();
         return switch (node.take(topic, payload)) {
             case Outcome.Metrics(var metrics) ->
-                new Heard(EdgeMessage.readings(topic, payload, metrics, choice, now), null);
+                new Heard(EdgeMessage.readings(topic, payload, metrics, choice, now), List.of(), null);
             case Outcome.Online(boolean online, var metrics) -> {
                 List<EdgeMessage> messages = new ArrayList<>();
                 if (topic.device() == null && (!online || wasOnline)) {
@@ -61,10 +66,10 @@ final class EdgeNodes {
                 }
                 messages.add(EdgeMessage.online(topic.key(), payload, online, now));
                 messages.addAll(EdgeMessage.readings(topic, payload, metrics, choice, now));
-                yield new Heard(messages, null);
+                yield new Heard(messages, metrics.stream().filter(choice).toList(), null);
             }
-            case Outcome.Rebirth(String why) -> new Heard(List.of(), mayAsk(topic, now) ? why : null);
-            case Outcome.Ignored ignored -> new Heard(List.of(), null);
+            case Outcome.Rebirth(String why) -> new Heard(List.of(), List.of(), mayAsk(topic, now) ? why : null);
+            case Outcome.Ignored ignored -> Heard.NOTHING;
         };
     }
 

@@ -4,16 +4,23 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.stream.Collectors;
 import org.holtra.core.reading.sparkplug.SparkplugTopic;
 import org.holtra.core.setup.Inlet;
+import org.holtra.core.setup.Outlet;
+import org.holtra.core.shape.Content;
 import org.holtra.core.text.ClassPathText;
 import org.holtra.service.brokers.Broker;
 import org.holtra.service.brokers.BrokerCheck;
 import org.holtra.service.brokers.Brokers;
+import org.holtra.service.brokers.Session;
 import org.holtra.service.brokers.TopicPattern;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
+import org.holtra.service.dispatch.OutletKind;
+import org.holtra.service.dispatch.Sink;
+import org.holtra.service.dispatch.Tag;
 import org.holtra.service.intake.Source;
 import org.holtra.service.intake.SourceContext;
 import org.holtra.service.intake.SourceKind;
@@ -21,7 +28,7 @@ import org.springframework.stereotype.Component;
 
 /** The kind {@code sparkplug}: Sparkplug B 3.0 (ISO/IEC 20237) over a broker that is shared with others. */
 @Component
-class SparkplugKind implements SourceKind {
+class SparkplugKind implements SourceKind, OutletKind {
 
     /** The kind of connection it needs: Sparkplug is spoken over MQTT. */
     private static final String SHARED = "mqtt";
@@ -44,7 +51,7 @@ class SparkplugKind implements SourceKind {
 
     @Override
     public Optional<String> outletForm() {
-        return Optional.empty();
+        return Optional.of(ClassPathText.beside(SparkplugKind.class, "outlet.form.json"));
     }
 
     @Override
@@ -102,5 +109,51 @@ class SparkplugKind implements SourceKind {
     @Override
     public Source open(SourceContext context) {
         return SparkplugSource.start(context, brokers);
+    }
+
+    @Override
+    public String address(Outlet outlet) {
+        EdgeTarget target = EdgeTarget.of(outlet, brokers.node());
+        return "edge node " + target.group() + "/" + target.node() + " at "
+                + outlet.connection().name();
+    }
+
+    @Override
+    public List<CheckStep> check(Outlet outlet, Credential credential) {
+        try {
+            return new BrokerCheck(
+                            brokers.session().clients(), Broker.of(outlet.connection(), credential), session(outlet))
+                    .run(List.of(), 0);
+        } catch (IllegalArgumentException e) {
+            return BrokerCheck.unreadable(e);
+        }
+    }
+
+    @Override
+    public Sink open(Outlet outlet, Credential credential) {
+        return SparkplugSink.start(outlet, Broker.of(outlet.connection(), credential), session(outlet), brokers);
+    }
+
+    @Override
+    public boolean knowsTags() {
+        return true;
+    }
+
+    @Override
+    public List<Tag> tags(Outlet outlet, Content content) {
+        EdgeReading reading = EdgeReading.of(content.body());
+        return reading.metrics().entrySet().stream()
+                .map(metric -> new Tag(reading.device() + "/" + metric.getKey(), metric.getValue()))
+                .toList();
+    }
+
+    /** A new client overlaps with the one before it: their ids must differ. */
+    private static Session session(Outlet outlet) {
+        return Session.of(
+                outlet.to(),
+                outlet.connection().to(),
+                "holtra-" + outlet.name() + "-"
+                        + Integer.toHexString(ThreadLocalRandom.current().nextInt()),
+                true);
     }
 }

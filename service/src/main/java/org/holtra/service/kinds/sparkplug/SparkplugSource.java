@@ -163,6 +163,9 @@ final class SparkplugSource implements Source, BrokerSession.Use, Handover.Taker
         synchronized (nodes) {
             heard = nodes.hear(topic, payload, brokers.clock().instant());
         }
+        if (!heard.born().isEmpty()) {
+            context.described(BornMetrics.described(heard.born()));
+        }
         if (heard.rebirth() != null) {
             askForBirth(topic, heard.rebirth());
         }

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import org.holtra.service.dispatch.Tag;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -30,20 +31,49 @@ record LineFormat(String measurement, Set<String> whole) {
      * @throws IllegalArgumentException if it is none, with a sentence for people
      */
     String lines(byte[] body) {
-        Object read;
-        try {
-            read = body == null ? null : JSON.readValue(body, Object.class);
-        } catch (JacksonException e) {
-            throw new IllegalArgumentException("the lane's shape makes no JSON: " + e.getOriginalMessage(), e);
-        }
         List<String> lines = new ArrayList<>();
-        for (Object one : read instanceof List<?> list ? list : java.util.Collections.singletonList(read)) {
+        for (Object one : points(body)) {
             lines.add(line(one));
         }
         if (lines.isEmpty()) {
             throw new IllegalArgumentException("the lane's shape makes an empty list");
         }
         return String.join("\n", lines);
+    }
+
+    /** The series that a body would write, each field of each point for itself; none if it is no such body. */
+    List<Tag> tags(byte[] body) {
+        List<Tag> series = new ArrayList<>();
+        for (Object one : points(body)) {
+            if (one instanceof Map<?, ?> point && point.get("fields") instanceof Map<?, ?> fields) {
+                String name = series(point);
+                fields.forEach((field, value) -> {
+                    if (value != null) {
+                        series.add(new Tag(name + " " + field, value));
+                    }
+                });
+            }
+        }
+        return series;
+    }
+
+    private String series(Map<?, ?> point) {
+        StringBuilder name = new StringBuilder(
+                String.valueOf(point.get("measurement") == null ? measurement : point.get("measurement")));
+        tags(point.get("tags"))
+                .forEach(
+                        (tag, value) -> name.append(',').append(tag).append('=').append(value));
+        return name.toString();
+    }
+
+    private static List<?> points(byte[] body) {
+        Object read;
+        try {
+            read = body == null ? null : JSON.readValue(body, Object.class);
+        } catch (JacksonException e) {
+            throw new IllegalArgumentException("the lane's shape makes no JSON: " + e.getOriginalMessage(), e);
+        }
+        return read instanceof List<?> list ? list : java.util.Collections.singletonList(read);
     }
 
     private String line(Object one) {

@@ -10,11 +10,13 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.stream.Collectors;
 import org.holtra.core.setup.Outlet;
+import org.holtra.core.shape.Content;
 import org.holtra.core.text.ClassPathText;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Sink;
+import org.holtra.service.dispatch.Tag;
 import org.holtra.service.httpclient.HttpCheck;
 import org.holtra.service.httpclient.HttpCredentialForm;
 import org.holtra.service.httpclient.HttpSink;
@@ -81,15 +83,28 @@ class TimeSeriesKind implements OutletKind, AutoCloseable {
     }
 
     @Override
+    public boolean knowsTags() {
+        return true;
+    }
+
+    @Override
+    public List<Tag> tags(Outlet outlet, Content content) {
+        return format(outlet).tags(content.body());
+    }
+
+    @Override
     public Sink open(Outlet outlet, Credential credential) {
         HttpTarget target = HttpTarget.of(outlet, credential);
+        return new TimeSeriesSink(format(outlet), sink(outlet, target, target.tls((String)
+                outlet.to().get("authority"))));
+    }
+
+    private static LineFormat format(Outlet outlet) {
         Map<String, Object> to = outlet.to();
         Set<String> whole = to.get("wholeNumbers") instanceof List<?> names
                 ? names.stream().map(String::valueOf).collect(Collectors.toSet())
                 : Set.of();
-        return new TimeSeriesSink(
-                new LineFormat((String) to.get("measurement"), whole),
-                sink(outlet, target, target.tls((String) to.get("authority"))));
+        return new LineFormat((String) to.get("measurement"), whole);
     }
 
     private HttpSink sink(Outlet outlet, HttpTarget target, ClientTls tls) {

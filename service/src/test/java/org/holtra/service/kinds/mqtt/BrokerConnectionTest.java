@@ -6,6 +6,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
+import java.util.function.Predicate;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.TestBroker;
 import org.holtra.service.support.TestCertificates;
@@ -28,6 +29,10 @@ class BrokerConnectionTest extends MqttTest {
         return steps.get(steps.size() - 1);
     }
 
+    private void troublesAre(Predicate<String> wanted) {
+        Client.await(() -> client.get("/api/v1/status").path("troubles").toString(), wanted);
+    }
+
     @Test
     void aChangedPasswordIsToldInWordsAndMendedInOnePlace() {
         broker = TestBroker.closed("pumps", "first-password");
@@ -40,11 +45,13 @@ class BrokerConnectionTest extends MqttTest {
         inletSays("the broker does not let user `pumps` in: the user or the password is wrong");
         connectionSays("the broker does not let user `pumps` in");
         assertThat(inlet().at("/connection/state").asString()).isEqualTo("refused");
+        troublesAre(troubles -> troubles.contains("is refused: the broker does not let user `pumps` in"));
         assertThat(lastStep().path("step").asString()).isEqualTo("signed in");
         assertThat(lastStep().path("result").asString()).isEqualTo("failed");
 
         saveLogin("pumps", "second-password");
         inletSays("subscribed");
+        troublesAre(troubles -> !troubles.contains("refused"));
         assertThat(connection().at("/status/state").asString()).isEqualTo("connected");
         assertThat(lastStep().path("result").asString()).isEqualTo("passed");
         broker.publish("pumps/north", reading(1));

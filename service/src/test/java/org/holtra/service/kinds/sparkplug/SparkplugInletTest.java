@@ -100,6 +100,40 @@ class SparkplugInletTest extends ServiceTest {
     }
 
     @Test
+    void whatABirthSaysOfItsMetricsStandsBesideTheFields() {
+        adopt("");
+        publish(
+                "NBIRTH/ph-01",
+                0,
+                metric("bdSeq", null, MetricType.INT64, 0L),
+                new Metric(
+                        "Pump/Flow",
+                        1L,
+                        null,
+                        MetricType.FLOAT,
+                        false,
+                        false,
+                        12.3f,
+                        Map.of("engUnit", "m3/h", "engHigh", 40L)));
+        came(2);
+
+        JsonNode field = Client.await(
+                () -> client.get("/api/v1/fields/known?inlets=s")
+                        .valueStream()
+                        .filter(one -> one.path("path").asString().equals("data.Pump.Flow"))
+                        .findFirst()
+                        .orElse(Client.JSON.nullNode()),
+                one -> !one.isNull());
+        assertThat(field.path("unit").asString()).isEqualTo("m3/h");
+        assertThat(field.at("/described/type").asString()).isEqualTo("Float");
+        assertThat(field.at("/described/properties/engHigh").asInt()).isEqualTo(40);
+
+        restart();
+
+        Client.await(() -> client.get("/api/v1/fields").toString(), fields -> fields.contains("\"unit\":\"m3/h\""));
+    }
+
+    @Test
     void aNodeThatCannotBeUnderstoodIsAskedForANewBirth() {
         Queue<Mqtt5Publish> commands = broker.listen("spBv1.0/larkmoor/NCMD/#");
         adopt("");

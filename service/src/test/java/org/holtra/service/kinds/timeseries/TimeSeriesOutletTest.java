@@ -93,6 +93,34 @@ class TimeSeriesOutletTest extends ServiceTest {
     }
 
     @Test
+    void whatBecameOfEachSeriesIsCounted() {
+        adopt("");
+        receiver.answer(
+                number -> new Reply(receiver.came().get(number - 1).body().contains("device=b") ? 400 : 204, ""));
+        List<String> ids = List.of(send("a", 1, 1), send("b", 2, 2), send("a", 3.5, 3));
+        becomes(ids.getFirst(), "delivered");
+        becomes(ids.get(1), "dead");
+        becomes(ids.getLast(), "delivered");
+
+        JsonNode report = Client.await(
+                () -> client.get("/api/v1/outlets/o/tags"),
+                now -> now.at("/tags/0/written").asInt() == 2
+                        && now.at("/tags/1/refused").asInt() == 1);
+
+        assertThat(report.path("messages").asInt()).isEqualTo(3);
+        JsonNode a = report.path("tags").get(0);
+        assertThat(a.path("name").asString()).isEqualTo("climate,device=a t");
+        assertThat(a.path("found").asInt()).isEqualTo(2);
+        assertThat(a.path("wanted").asInt()).isEqualTo(2);
+        assertThat(a.path("last").asString()).isEqualTo("2026-05-01T10:00:03Z");
+        assertThat(a.path("value").asDouble()).isEqualTo(3.5);
+        JsonNode b = report.path("tags").get(1);
+        assertThat(b.path("name").asString()).isEqualTo("climate,device=b t");
+        assertThat(b.path("written").asInt()).isZero();
+        assertThat(b.path("last").isNull()).isTrue();
+    }
+
+    @Test
     void whatComesLateKeepsItsTimeAndItsOrder() {
         adopt("");
         receiver.answer(number -> new Reply(503, ""));
