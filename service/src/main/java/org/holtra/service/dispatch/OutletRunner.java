@@ -25,7 +25,7 @@ import org.springframework.dao.DataAccessException;
  */
 final class OutletRunner {
 
-    /** How much is claimed at a time: enough to keep the destination busy until the next look. */
+    /** How much is claimed at a time, or two batches if that is more: enough to keep the destination busy until the next look. */
     private static final int CLAIM = 400;
 
     /** Where other nodes write to the table, what they leave there is looked for so often. */
@@ -375,7 +375,7 @@ final class OutletRunner {
             nextLook = Instant.MAX;
             // A probe takes whatever is next, due or not: it is the outlet that is on trial, not the delivery.
             plan = standing.health().flows()
-                    ? table.plan(context.node().id(), now, CLAIM, lanes, queues)
+                    ? table.plan(context.node().id(), now, claim(), lanes, queues)
                     : table.plan(context.node().id(), WHENEVER, atOnce(), lanes, queues);
         } finally {
             lock.unlock();
@@ -388,7 +388,7 @@ final class OutletRunner {
             return false;
         }
         boolean wanted = standing.health().flows()
-                ? !nextLook.isAfter(now) && queues.size() < CLAIM / 2
+                ? !nextLook.isAfter(now) && queues.size() < claim() / 2
                 : inFlight == 0 && queues.isEmpty() && standing.health().admits(now, inFlight);
         return wanted && context.node().holdsLease();
     }
@@ -501,6 +501,11 @@ final class OutletRunner {
         Optional<Task> behind =
                 taken.isEmpty() || !sink.sink().keepsOrderWithin() ? Optional.empty() : queues.behind(taken.getLast());
         return behind.isPresent() ? behind : queues.next();
+    }
+
+    /** A look that brought less than a batch would have it wait for others that nobody looks for. */
+    private int claim() {
+        return Math.max(CLAIM, 2 * atOnce());
     }
 
     /** How many deliveries a request may hold. */
