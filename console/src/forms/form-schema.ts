@@ -7,6 +7,7 @@ import {
   type ValidatorType,
 } from "@rjsf/utils";
 import type { Fields } from "../api";
+import type { Looking } from "../looking";
 
 /** What of JSON Schema (2020-12) the forms use. */
 export type Schema = {
@@ -21,7 +22,7 @@ export type Schema = {
   default?: unknown;
   $ref?: string;
   /** Of a list: what comes over a connection can be ticked for it. */
-  "x-look"?: boolean;
+  "x-look"?: Looking;
 };
 
 /** Where a schema allows more than text, the types that text stands for; read back by {@link typed}. */

@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type Look, type Sighting } from "../api";
-import { rate, taken, ticked } from "../looking";
+import { isNoPath, type Looking, named, rate, taken, ticked } from "../looking";
 import { Button } from "../ui/button";
 import { Field } from "../ui/field";
 import { Since } from "../ui/time";
@@ -12,16 +12,18 @@ const SECONDS = 5;
 /** What comes over a connection now, level by level, to be ticked. Nothing is taken by looking. */
 export function LookAround({
   connection,
+  looking = { take: "paths" },
   chosen,
   onChange,
   onClose,
 }: {
   connection: string;
+  looking?: Looking;
   chosen: string[];
   onChange: (chosen: string[]) => void;
   onClose: () => void;
 }) {
-  const [within, setWithin] = useState("");
+  const [within, setWithin] = useState(looking.within ?? "");
   const look = useMutation({ mutationFn: () => api.look(connection, within, SECONDS) });
   const begin = look.mutate;
   useEffect(() => begin(), [begin]);
@@ -51,7 +53,9 @@ export function LookAround({
           {look.error.message}
         </p>
       )}
-      {look.data && !look.isPending && <Found look={look.data} chosen={chosen} onChange={onChange} />}
+      {look.data && !look.isPending && (
+        <Found look={look.data} looking={looking} chosen={chosen} onChange={onChange} />
+      )}
     </section>
   );
 }
@@ -73,10 +77,12 @@ function Running({ seconds }: { seconds: number }) {
 
 function Found({
   look,
+  looking,
   chosen,
   onChange,
 }: {
   look: Look;
+  looking: Looking;
   chosen: string[];
   onChange: (chosen: string[]) => void;
 }) {
@@ -94,16 +100,71 @@ function Found({
         {look.beyond > 0 && `, ${count(look.beyond)} of them on topics too many to show`}
       </p>
       <div className="max-h-96 overflow-auto">
-        <Places
-          all={look.found}
-          notShown={look.notShown}
-          seconds={look.seconds}
-          chosen={chosen}
-          onChange={onChange}
-          depth={0}
-        />
+        {looking.take === "paths" ? (
+          <Places
+            all={look.found}
+            above={null}
+            notShown={look.notShown}
+            seconds={look.seconds}
+            chosen={chosen}
+            onChange={onChange}
+            depth={0}
+          />
+        ) : (
+          <Names look={look} looking={looking} chosen={chosen} onChange={onChange} />
+        )}
       </div>
     </>
+  );
+}
+
+/** The names that were seen at a level, or of values. */
+function Names({
+  look,
+  looking,
+  chosen,
+  onChange,
+}: {
+  look: Look;
+  looking: Exclude<Looking, { take: "paths" }>;
+  chosen: string[];
+  onChange: (chosen: string[]) => void;
+}) {
+  const names = named(look.found, looking);
+  if (names.length === 0)
+    return (
+      <p className="text-[13px] text-ink-soft">
+        No names among them. Names of metrics come with births; ask again after a sender has begun anew.
+      </p>
+    );
+  return (
+    <ul>
+      {names.map((one) => (
+        <li key={one.name} className="flex items-baseline gap-2 py-0.5 text-[13px] hover:bg-inset">
+          <label className="flex items-baseline gap-2">
+            <input
+              type="checkbox"
+              className="accent-accent"
+              checked={chosen.includes(one.name)}
+              onChange={(event) =>
+                onChange(
+                  event.target.checked ? [...chosen, one.name] : chosen.filter((name) => name !== one.name),
+                )
+              }
+            />
+            <span className="font-mono text-[12.5px]">{one.name}</span>
+          </label>
+          <span className="ml-auto flex shrink-0 items-baseline gap-3 pl-3 text-[12px] text-ink-soft">
+            {one.last !== null && (
+              <code className="max-w-72 truncate font-mono" title={one.last}>
+                {one.last}
+              </code>
+            )}
+            <span className="w-16 text-right">{rate(one.messages, look.seconds).toFixed(1)}/s</span>
+          </span>
+        </li>
+      ))}
+    </ul>
   );
 }
 
@@ -111,14 +172,15 @@ type Choosing = { seconds: number; chosen: string[]; onChange: (chosen: string[]
 
 function Places({
   all,
+  above,
   notShown,
   depth,
   ...choosing
-}: { all: Sighting[]; notShown: number; depth: number } & Choosing) {
+}: { all: Sighting[]; above: Sighting | null; notShown: number; depth: number } & Choosing) {
   return (
     <ul className={depth > 0 ? "ml-5" : ""}>
       {all.map((place) => (
-        <Place key={place.path} place={place} depth={depth} {...choosing} />
+        <Place key={place.path} place={place} value={isNoPath(place, above)} depth={depth} {...choosing} />
       ))}
       {notShown > 0 && (
         <li className="py-0.5 text-[12px] text-ink-faint">
@@ -129,7 +191,14 @@ function Places({
   );
 }
 
-function Place({ place, depth, seconds, chosen, onChange }: { place: Sighting; depth: number } & Choosing) {
+function Place({
+  place,
+  value,
+  depth,
+  seconds,
+  chosen,
+  onChange,
+}: { place: Sighting; value: boolean; depth: number } & Choosing) {
   const inner = place.below.length > 0 || place.notShown > 0;
   const [open, setOpen] = useState(depth < 1);
   const how = taken(place, chosen);
@@ -149,18 +218,22 @@ function Place({ place, depth, seconds, chosen, onChange }: { place: Sighting; d
         ) : (
           <span className="w-4" />
         )}
-        <label className="flex items-baseline gap-2">
-          <input
-            type="checkbox"
-            className="accent-accent"
-            checked={how !== "no"}
-            disabled={how === "from above"}
-            onChange={(event) => onChange(ticked(place, chosen, event.target.checked))}
-          />
-          <span className="font-mono text-[12.5px]">{place.name === "" ? "(empty)" : place.name}</span>
-        </label>
+        {value ? (
+          <span className="font-mono text-[12.5px] text-ink-soft">{place.name}</span>
+        ) : (
+          <label className="flex items-baseline gap-2">
+            <input
+              type="checkbox"
+              className="accent-accent"
+              checked={how !== "no"}
+              disabled={how === "from above"}
+              onChange={(event) => onChange(ticked(place, chosen, event.target.checked))}
+            />
+            <span className="font-mono text-[12.5px]">{place.name === "" ? "(empty)" : place.name}</span>
+          </label>
+        )}
         <span className="ml-auto flex shrink-0 items-baseline gap-3 pl-3 text-[12px] text-ink-soft">
-          {place.last !== null && (
+          {place.last !== null && (value || place.below.length === 0) && (
             <code className="max-w-72 truncate font-mono" title={place.last}>
               {place.last}
             </code>
@@ -168,7 +241,9 @@ function Place({ place, depth, seconds, chosen, onChange }: { place: Sighting; d
           {place.retained && (
             <span title="Kept by the broker for whoever subscribes; it may be old">retained</span>
           )}
-          {inner && <span>{plural(place.places, "topic", "topics")}</span>}
+          {inner && place.places > 0 && !place.below.some((one) => isNoPath(one, place)) && (
+            <span>{plural(place.places, "topic", "topics")}</span>
+          )}
           {place.lastAt && !inner && <Since instant={place.lastAt} />}
           <span className="w-16 text-right">{rate(place.messages, seconds).toFixed(1)}/s</span>
         </span>
@@ -176,6 +251,7 @@ function Place({ place, depth, seconds, chosen, onChange }: { place: Sighting; d
       {inner && open && (
         <Places
           all={place.below}
+          above={place}
           notShown={place.notShown}
           depth={depth + 1}
           seconds={seconds}

@@ -141,10 +141,14 @@ function KindFields({
 function looked(schema: Schema, connection: unknown): Record<string, Widget> {
   const lists = Object.entries(schema.properties ?? {}).filter(([, its]) => its["x-look"]);
   return Object.fromEntries(
-    lists.map(([name]) => [
+    lists.map(([name, its]) => [
       name,
       (props: Parameters<Widget>[0]) => (
-        <PlacesField {...props} connection={typeof connection === "string" ? connection : ""} />
+        <PlacesField
+          {...props}
+          look={its["x-look"]}
+          connection={typeof connection === "string" ? connection : ""}
+        />
       ),
     ]),
   );

@@ -1,6 +1,7 @@
 import { fireEvent, screen } from "@testing-library/react";
 import { useState } from "react";
 import { expect, it, vi } from "vitest";
+import type { Looking } from "../looking";
 import { open, Refusal } from "../testing/page";
 import { PlacesField } from "./places-field";
 
@@ -85,4 +86,57 @@ it("asks for a connection first", () => {
   open(<Held told={() => {}} connection="" />, {});
   expect((screen.getByRole("button", { name: "Look around" }) as HTMLButtonElement).disabled).toBe(true);
   expect(screen.getByText(/Choose a connection first/)).toBeTruthy();
+});
+
+const nodes = (...names: string[]) => names.map((name) => place(`spBv1.0/larkmoor/NDATA/${name}`));
+const birth = (name: string) => ({
+  ...place(`spBv1.0/larkmoor/NBIRTH/${name}`, [
+    { ...place("Flow"), name: "Flow", path: "Flow", last: "12.3" },
+  ]),
+  last: "Flow = 12.3",
+});
+const plantLook = {
+  ...look,
+  found: [
+    place("spBv1.0", [
+      place("spBv1.0/STATE", [place("spBv1.0/STATE/holtra")]),
+      place("spBv1.0/larkmoor", [
+        place("spBv1.0/larkmoor/NBIRTH", [birth("ph-01")]),
+        place("spBv1.0/larkmoor/NDATA", nodes("ph-01", "ph-02")),
+      ]),
+    ]),
+  ],
+};
+
+function Names({ look, told }: { look: Looking; told: (value: unknown) => void }) {
+  return (
+    <PlacesField label="Names" value={[]} error={undefined} look={look} connection="plant" onChange={told} />
+  );
+}
+
+it("ticks the names at a level, each once", async () => {
+  const told = vi.fn();
+  const page = open(<Names look={{ take: "level", within: "spBv1.0/#", level: 3 }} told={told} />, {
+    "POST /api/v1/connections/plant/look": plantLook,
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Look around" }));
+  await screen.findByRole("checkbox", { name: "ph-01" });
+  expect(screen.getAllByRole("checkbox").length).toBe(2);
+  fireEvent.click(screen.getByRole("checkbox", { name: "ph-02" }));
+  expect(told).toHaveBeenLastCalledWith(["ph-02"]);
+  expect(page.of("POST", "/api/v1/connections/plant/look")[0]?.body).toEqual({
+    within: "spBv1.0/#",
+    seconds: 5,
+  });
+});
+
+it("ticks the names of values that stand in payloads, with the last one", async () => {
+  const told = vi.fn();
+  open(<Names look={{ take: "values", within: "spBv1.0/#" }} told={told} />, {
+    "POST /api/v1/connections/plant/look": plantLook,
+  });
+  fireEvent.click(screen.getByRole("button", { name: "Look around" }));
+  fireEvent.click(await screen.findByRole("checkbox", { name: "Flow" }));
+  expect(told).toHaveBeenLastCalledWith(["Flow"]);
+  expect(screen.getByText("12.3")).toBeTruthy();
 });

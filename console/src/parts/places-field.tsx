@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Widget } from "../forms/theme";
+import type { Looking } from "../looking";
 import { Button } from "../ui/button";
 import { Labelled } from "../ui/field";
 import { LookAround } from "./look-around";
@@ -11,7 +12,9 @@ export function PlacesField({
   error,
   onChange,
   connection,
+  look = { take: "paths" },
 }: Parameters<Widget>[0] & {
+  look?: Looking;
   /** Empty if none is chosen. */
   connection: string;
 }) {
@@ -48,6 +51,7 @@ export function PlacesField({
           {looking && connection ? (
             <LookAround
               connection={connection}
+              looking={look}
               chosen={places}
               onChange={change}
               onClose={() => setLooking(false)}

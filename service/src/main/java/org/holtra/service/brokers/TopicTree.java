@@ -132,7 +132,7 @@ public final class TopicTree {
             if (left[0]-- <= 0) {
                 break;
             }
-            List<Sighting> below = sightings(one, breadth, left);
+            List<Sighting> below = one.below.isEmpty() ? metrics(one, breadth) : sightings(one, breadth, left);
             shown.add(new Sighting(
                     one.name,
                     one.topic,
@@ -142,10 +142,35 @@ public final class TopicTree {
                     one.lastAt,
                     one.retained,
                     below,
-                    one.below.size() - below.size()));
+                    one.below.isEmpty() ? 0 : one.below.size() - below.size()));
         }
         shown.sort(Comparator.comparing(Sighting::name));
         return shown;
+    }
+
+    /** Those of a payload of Sparkplug, by name; a name is no topic. */
+    private static List<Sighting> metrics(Level level, int breadth) {
+        if (level.last == null || SparkplugTopic.of(level.topic).isEmpty()) {
+            return List.of();
+        }
+        try {
+            return PayloadReader.read(level.last).metrics().stream()
+                    .filter(metric -> metric.name() != null)
+                    .limit(breadth)
+                    .map(metric -> new Sighting(
+                            metric.name(),
+                            metric.name(),
+                            level.messages,
+                            0,
+                            String.valueOf(metric.value()),
+                            level.lastAt,
+                            level.retained,
+                            List.of(),
+                            0))
+                    .toList();
+        } catch (PayloadReader.Unreadable e) {
+            return List.of(); // what is shown of it says so
+        }
     }
 
     /** Text as it is; metrics of Sparkplug with their values; other bytes in hexadecimal. */

@@ -7,7 +7,7 @@ import java.util.List;
  * Something that a look around found, such as a level of topics.
  *
  * @param name among its neighbours
- * @param path by which an inlet would name it
+ * @param path by which an inlet would name it; the name of a value that stands in a payload, which is below no path
  * @param messages how many came for it, or for what is below it, during the look
  * @param places how many places below it, itself included, something came for
  * @param last the beginning of what came last for it itself; null if nothing did

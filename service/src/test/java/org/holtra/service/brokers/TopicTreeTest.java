@@ -108,6 +108,8 @@ class TopicTreeTest {
                 .below()
                 .getFirst();
         assertThat(node.last()).isEqualTo("Flow = 4.5, alias 2 = 1");
+        assertThat(node.below()).extracting(Sighting::path).containsExactly("Flow");
+        assertThat(node.below().getFirst().last()).isEqualTo("4.5");
     }
 
     @Test
