@@ -204,12 +204,13 @@ function Workbench({ part }: { part: Part }) {
   );
 }
 
-/** A new lane begins with the inlet of the message it was begun from, and the outlet it was begun for. */
+/** A new lane begins with the inlet of the message it was begun from, a condition, and the outlet it was begun for. */
 function starting(): Fields {
   const query = new URLSearchParams(window.location.search);
   const kept = sessionStorage.getItem(`holtra-shape-${query.get("outlet")}`);
   const shape = kept ? (JSON.parse(kept) as Fields) : undefined;
   const lane: Fields = { inlets: query.get("inlet") ? [query.get("inlet")] : [] };
+  if (query.get("pick")) lane.pick = query.get("pick");
   if (query.get("outlet")) lane.outlet = query.get("outlet");
   if (shape && Object.keys(shape).length > 0) lane.shape = shape;
   return lane;

@@ -25,7 +25,7 @@ it("offers to have troubles mailed where no lane takes Holtra's own messages", a
   open(<OwnTroubles />, answers([]));
   expect(await screen.findByText(/Outlet desk is blocked/)).toBeTruthy();
   const offer = await screen.findByRole("link", { name: "Have troubles mailed" });
-  expect(offer.getAttribute("href")).toBe("/lanes/troubles?inlet=holtra");
+  expect(offer.getAttribute("href")).toBe("/lanes/troubles?inlet=holtra&pick=meta.type+%3D%3D+%27alarm%27");
 });
 
 it("offers nothing where somebody is told", async () => {

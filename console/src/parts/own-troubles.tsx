@@ -11,6 +11,8 @@ const pages: Record<string, (name: string) => string> = {
   outlet: (name) => `/outlets/${name}`,
   backlog: (name) => `/lanes/${name}`,
   inlet: (name) => `/inlets/${name}`,
+  // Of an inlet that runs on every node, the node stands behind its name.
+  connection: (name) => `/inlets/${name.split("@")[0]}`,
   dead: (name) => `/dead?lane=${name}`,
 };
 
@@ -64,7 +66,7 @@ function NobodyTold() {
     <Note tone="calm">
       No lane takes Holtra's own messages, so nobody hears of this without a console.{" "}
       <Link
-        href={withQuery("/lanes/troubles", { inlet: own.name })}
+        href={withQuery("/lanes/troubles", { inlet: own.name, pick: "meta.type == 'alarm'" })}
         className="text-accent underline underline-offset-2"
       >
         Have troubles mailed

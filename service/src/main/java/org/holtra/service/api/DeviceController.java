@@ -138,7 +138,7 @@ class DeviceController {
     List<Served> lanes(@RequestParam String key) {
         Device device = known(key);
         Setup setup = views.setups().current();
-        Scope scope = new Scope(Map.of(), Map.of(), device.scope(Readings.model(device, setup)));
+        Scope scope = new Scope(Map.of(), Map.of(), views.lives().scope(device, Readings.model(device, setup)));
         return setup.lanes().values().stream()
                 .map(lane -> new Served(
                         lane.name(),

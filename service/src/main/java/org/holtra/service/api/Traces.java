@@ -32,6 +32,7 @@ import org.holtra.service.dispatch.SentRequest;
 import org.holtra.service.history.LaneState;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.entry.AttemptRow;
+import org.holtra.service.journal.entry.Replay;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.lookouts.Alarm;
 import org.holtra.service.lookouts.Alarms;
@@ -183,7 +184,7 @@ class Traces {
                 known.stream()
                         .filter(one -> one.replay() != null)
                         .map(one -> new Replayed(
-                                one.replay().replace("=", ""),
+                                Replay.read(one.replay()).name(),
                                 one.lane(),
                                 one.outlet(),
                                 one.state(),
@@ -370,7 +371,7 @@ class Traces {
                 row.outlet(),
                 row.lane(),
                 row.point(),
-                row.replay() == null ? null : row.replay().replace("=", ""),
+                row.replay() == null ? null : Replay.read(row.replay()).name(),
                 JSON.readValue(row.request(), SentRequest.class),
                 MessageView.text(row.requestBody()),
                 row.answer() == null ? null : new String(row.answer(), java.nio.charset.StandardCharsets.UTF_8));

@@ -15,12 +15,15 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.function.BiFunction;
 import java.util.function.BooleanSupplier;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.IntFunction;
+import org.holtra.core.setup.Model;
 import org.holtra.service.cluster.Node;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Autowired;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
@@ -62,6 +65,7 @@ public class DeviceLives {
 
     private final DeviceMapper mapper;
     private final TransactionOperations transaction;
+    private final Consumer<DeviceEvent> events;
     private final BooleanSupplier hasCompany;
     private final InstantSource clock;
     private final Map<String, DeviceLife> lives = new ConcurrentHashMap<>();
@@ -73,13 +77,26 @@ public class DeviceLives {
     private Instant othersSince;
 
     @Autowired
-    DeviceLives(DeviceMapper mapper, TransactionTemplate transaction, Node node, InstantSource clock) {
-        this(mapper, transaction, node::hasCompany, clock);
+    DeviceLives(
+            DeviceMapper mapper,
+            TransactionTemplate transaction,
+            Node node,
+            InstantSource clock,
+            ApplicationEventPublisher events) {
+        this(mapper, transaction, node::hasCompany, clock, events::publishEvent);
     }
 
-    /** @param hasCompany whether there are other nodes */
+    /**
+     * @param hasCompany whether there are other nodes
+     * @param events told of devices that have fallen silent or are back
+     */
     DeviceLives(
-            DeviceMapper mapper, TransactionOperations transaction, BooleanSupplier hasCompany, InstantSource clock) {
+            DeviceMapper mapper,
+            TransactionOperations transaction,
+            BooleanSupplier hasCompany,
+            InstantSource clock,
+            Consumer<DeviceEvent> events) {
+        this.events = events;
         this.mapper = mapper;
         this.transaction = transaction;
         this.hasCompany = hasCompany;
@@ -119,6 +136,17 @@ public class DeviceLives {
 
     public DeviceLife of(String key) {
         return lives.getOrDefault(key, DeviceLife.UNHEARD);
+    }
+
+    /**
+     * A device as expressions see it: what is known of it, and by {@code last} what it said last.
+     *
+     * @param model its model, or null
+     */
+    public Map<String, Object> scope(Device device, Model model) {
+        Map<String, Object> scope = device.scope(model);
+        scope.put("last", new LastKnown(of(device.key()), clock.instant()));
+        return scope;
     }
 
     /** A message of the device has been kept. */
@@ -228,8 +256,10 @@ public class DeviceLives {
             Map<String, List<DeviceLife.Heard>> heard,
             BiFunction<String, DeviceLife, DeviceLife> then) {
         try {
-            Map<String, DeviceLife> written = transaction.execute(status -> merge(keys, heard, then));
+            List<DeviceEvent> happened = new ArrayList<>();
+            Map<String, DeviceLife> written = transaction.execute(status -> merge(keys, heard, then, happened));
             written.forEach((key, life) -> lives.computeIfPresent(key, (k, before) -> together(key, life)));
+            happened.forEach(events);
         } catch (DataAccessException | TransactionException e) {
             heard.forEach(this::putBack);
             log.debug("What devices told could not be written and is kept for the next time: {}", e.getMessage());
@@ -254,16 +284,23 @@ public class DeviceLives {
     private Map<String, DeviceLife> merge(
             List<String> keys,
             Map<String, List<DeviceLife.Heard>> heard,
-            BiFunction<String, DeviceLife, DeviceLife> then) {
+            BiFunction<String, DeviceLife, DeviceLife> then,
+            List<DeviceEvent> happened) {
         Map<String, DeviceLife> merged = new HashMap<>();
         for (DeviceMapper.LifeRow row : mapper.livesForUpdate(keys.toArray(String[]::new))) {
-            DeviceLife life = life(row).orElse(DeviceLife.UNHEARD);
+            DeviceLife before = life(row).orElse(DeviceLife.UNHEARD);
+            DeviceLife life = before;
             List<DeviceLife.Heard> its = new ArrayList<>(heard.getOrDefault(row.key(), List.of()));
             its.sort(Comparator.comparing(DeviceLife.Heard::id));
             for (DeviceLife.Heard one : its) {
                 life = life.after(one);
             }
-            merged.put(row.key(), then.apply(row.key(), life));
+            DeviceLife after = then.apply(row.key(), life);
+            merged.put(row.key(), after);
+            // Under the row's lock: of two nodes, one sees the change.
+            if (before.silent() != after.silent()) {
+                happened.add(silence(row.key(), before, after));
+            }
         }
         List<String> there = List.copyOf(merged.keySet());
         if (!there.isEmpty()) {
@@ -275,6 +312,14 @@ public class DeviceLives {
                     column(there, merged, DeviceLife::lastMessage, UUID[]::new));
         }
         return merged;
+    }
+
+    private DeviceEvent silence(String key, DeviceLife before, DeviceLife after) {
+        return new DeviceEvent(
+                key,
+                after.silent() ? DeviceEvent.What.SILENT : DeviceEvent.What.BACK,
+                clock.instant(),
+                Map.of("lastHeard", before.lastHeard().toString()));
     }
 
     private static <C> C[] column(

@@ -82,7 +82,7 @@ interface DeviceMapper {
             insert into device (key, simulated, model, facts) values (#{key}, #{simulated}, #{model}, #{facts}::jsonb)
             on conflict (key) do nothing
             """)
-    void appear(
+    int appear(
             @Param("key") String key,
             @Param("simulated") boolean simulated,
             @Param("model") String model,

@@ -1,9 +1,14 @@
 package org.holtra.service.devices;
 
 import java.time.InstantSource;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.concurrent.locks.ReadWriteLock;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
@@ -13,6 +18,7 @@ import org.holtra.core.setup.Channel;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.database.JournalTransaction;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 import tools.jackson.core.type.TypeReference;
@@ -31,6 +37,7 @@ public class DeviceRegistry {
     private final JournalTransaction transaction;
     private final InstantSource clock;
     private final ClusterEvents cluster;
+    private final ApplicationEventPublisher events;
     private final ConcurrentSkipListMap<String, Device> devices = new ConcurrentSkipListMap<>();
 
     /** Changes by this node share the one lock, reloads have the other: what is read of the table must not undo a change. */
@@ -43,7 +50,13 @@ public class DeviceRegistry {
      */
     public record Earlier(int revision, Device.Knowledge knowledge, java.time.Instant until, String by) {}
 
-    DeviceRegistry(DeviceMapper mapper, JournalTransaction transaction, InstantSource clock, ClusterEvents cluster) {
+    DeviceRegistry(
+            DeviceMapper mapper,
+            JournalTransaction transaction,
+            InstantSource clock,
+            ClusterEvents cluster,
+            ApplicationEventPublisher events) {
+        this.events = events;
         this.mapper = mapper;
         this.transaction = transaction;
         this.clock = clock;
@@ -108,16 +121,43 @@ public class DeviceRegistry {
 
     /** Enters a device that was unknown, durably, before this returns; the one there is if another was faster. */
     public Device enter(String key, boolean simulated, String model, Map<String, Object> facts) {
-        return changing(() -> transaction.execute(() -> {
-            int before = mapper.lastRevision(key);
-            mapper.appear(key, simulated, model, JSON.writeValueAsString(facts));
-            if (before > 0) {
-                mapper.setRevision(key, before + 1);
+        return changing(() -> {
+            boolean[] appeared = new boolean[1];
+            Device there = transaction.execute(() -> {
+                int before = mapper.lastRevision(key);
+                appeared[0] = mapper.appear(key, simulated, model, JSON.writeValueAsString(facts)) > 0;
+                if (before > 0) {
+                    mapper.setRevision(key, before + 1);
+                }
+                Device entered = device(mapper.find(key));
+                cluster.publish(ClusterEvent.Topic.DEVICE, key);
+                return devices.merge(key, entered, DeviceRegistry::newer);
+            });
+            if (appeared[0]) {
+                happened(key, DeviceEvent.What.APPEARED, Map.of());
             }
-            Device entered = device(mapper.find(key));
-            cluster.publish(ClusterEvent.Topic.DEVICE, key);
-            return devices.merge(key, entered, DeviceRegistry::newer);
-        }));
+            return there;
+        });
+    }
+
+    private void happened(String key, DeviceEvent.What what, Map<String, Object> more) {
+        events.publishEvent(new DeviceEvent(key, what, clock.instant(), more));
+    }
+
+    /** Facts that are others than before, each with what it was and what it is; null for none. */
+    private static Map<String, Object> changes(Map<String, Object> before, Map<String, Object> after) {
+        Map<String, Object> changes = new TreeMap<>();
+        Set<String> names = new TreeSet<>(before.keySet());
+        names.addAll(after.keySet());
+        for (String name : names) {
+            if (!Objects.equals(before.get(name), after.get(name))) {
+                Map<String, Object> change = new LinkedHashMap<>();
+                change.put("from", before.get(name));
+                change.put("to", after.get(name));
+                changes.put(name, change);
+            }
+        }
+        return changes;
     }
 
     /** What was known of a device at a revision of it. */
@@ -155,6 +195,7 @@ public class DeviceRegistry {
     /** Makes the device known in this way, as a new revision; the one before is kept. */
     public Device change(String key, Device.Knowledge knowledge, String by) {
         return changing(() -> {
+            Device before = devices.get(key);
             Device changed = transaction.execute(() -> {
                 mapper.keepRevision(key, clock.instant(), by);
                 mapper.change(
@@ -167,6 +208,12 @@ public class DeviceRegistry {
                 return device(mapper.find(key));
             });
             devices.merge(key, changed, DeviceRegistry::newer);
+            Map<String, Object> changes = before == null
+                    ? Map.of()
+                    : changes(before.knowledge().facts(), changed.knowledge().facts());
+            if (!changes.isEmpty()) {
+                happened(key, DeviceEvent.What.FACTS_CHANGED, Map.of("facts", changes, "by", by));
+            }
             return changed;
         });
     }
@@ -188,7 +235,10 @@ public class DeviceRegistry {
                 return false;
             }
             cluster.publish(ClusterEvent.Topic.DEVICE, key);
-            devices.put(key, device(mapper.find(key)));
+            Device before = devices.put(key, device(mapper.find(key)));
+            if (before == null || before.barred() != barred) {
+                happened(key, barred ? DeviceEvent.What.BARRED : DeviceEvent.What.UNBARRED, Map.of());
+            }
             return true;
         });
     }

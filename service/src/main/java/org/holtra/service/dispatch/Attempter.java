@@ -23,6 +23,7 @@ import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.Settlement;
 import org.holtra.service.journal.entry.AttemptRow;
 import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.Replay;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
@@ -210,7 +211,7 @@ public class Attempter {
                 attempted.exchange().answer(),
                 delivery.owed().part().point(),
                 false,
-                delivery.owed().part().replay());
+                Replay.written(delivery.owed().part().replay()));
     }
 
     private static Settlement settlement(

@@ -31,7 +31,13 @@ public class OwnMessages {
      * @param device that it is about, or null
      * @param cause the message that it was made of, or null
      */
-    public record Own(MessageId id, Map<String, Object> data, String device, boolean simulated, UUID cause) {}
+    public record Own(
+            MessageId id, MessageType type, Map<String, Object> data, String device, boolean simulated, UUID cause) {
+
+        public static Own alarm(MessageId id, Map<String, Object> data, String device, boolean simulated, UUID cause) {
+            return new Own(id, MessageType.ALARM, data, device, simulated, cause);
+        }
+    }
 
     private final Router router;
     private final Readings readings;
@@ -52,17 +58,26 @@ public class OwnMessages {
     public List<Delivery.Owed> keep(List<Own> messages, Setup setup, Instant now) {
         List<Delivery.Owed> all = new ArrayList<>();
         for (Own one : messages) {
-            Picked picked = route(one, setup);
-            List<Delivery.Owed> owed = new ArrayList<>();
-            for (Picker.Take take : picked.deliveries()) {
-                String name = one.id() + " " + take.lane().name() + " " + take.point();
-                owed.add(Owing.owed(
-                        UUID.nameUUIDFromBytes(name.getBytes(StandardCharsets.UTF_8)), picked.stored(), take, now, 0));
-            }
-            all.addAll(owed);
-            journal.keepMade(picked.stored().made(one.cause()), picked.remembered(), owed);
+            all.addAll(keep(one, route(one, setup), now));
         }
         return all;
+    }
+
+    /** The same of one that is of no use where no lane takes it: then it is not kept. */
+    public List<Delivery.Owed> keepIfTaken(Own one, Setup setup, Instant now) {
+        Picked picked = route(one, setup);
+        return picked.takes().isEmpty() ? List.of() : keep(one, picked, now);
+    }
+
+    private List<Delivery.Owed> keep(Own one, Picked picked, Instant now) {
+        List<Delivery.Owed> owed = new ArrayList<>();
+        for (Picker.Take take : picked.deliveries()) {
+            String name = one.id() + " " + take.lane().name() + " " + take.point();
+            owed.add(Owing.owed(
+                    UUID.nameUUIDFromBytes(name.getBytes(StandardCharsets.UTF_8)), picked.stored(), take, now, 0));
+        }
+        journal.keepMade(picked.stored().made(one.cause()), picked.remembered(), owed);
+        return owed;
     }
 
     private Picked route(Own one, Setup setup) {
@@ -70,7 +85,7 @@ public class OwnMessages {
                 one.id(), Setup.OWN_INLET, Transport.NONE, "application/json", JSON.writeValueAsBytes(one.data()));
         try {
             Opened opened = readings.open(arrival, setup.inlet(Setup.OWN_INLET).orElseThrow());
-            Origin origin = new Origin(one.device(), MessageType.ALARM, one.simulated(), null);
+            Origin origin = new Origin(one.device(), one.type(), one.simulated(), null);
             return router.tried(new Opened(arrival, opened.inlet(), origin, opened.scope()), null, setup);
         } catch (UnreadableContent e) {
             throw new IllegalStateException("Holtra cannot read its own message", e);

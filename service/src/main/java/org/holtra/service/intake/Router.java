@@ -11,6 +11,7 @@ import org.holtra.core.memory.Memory;
 import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.MessageId;
+import org.holtra.core.message.MessageType;
 import org.holtra.core.message.Origin;
 import org.holtra.core.message.Reading;
 import org.holtra.core.picking.Picker;
@@ -195,8 +196,13 @@ public class Router {
                 opened.origin().simulated());
     }
 
+    /** That a device was barred, or is silent meanwhile, is said by Holtra and not by the device. */
+    private static boolean isNewsOfDevice(Message message) {
+        return message.type() == MessageType.STATUS && message.arrival().inlet().equals(Setup.OWN_INLET);
+    }
+
     private Picked picked(Message message, Device device, String duplicateKey, Setup setup) {
-        boolean barred = device != null && device.barred();
+        boolean barred = device != null && device.barred() && !isNewsOfDevice(message);
         Scope scope = barred ? null : readings.scope(message, device, setup);
         List<Picker.Take> takes = barred
                 ? List.of()

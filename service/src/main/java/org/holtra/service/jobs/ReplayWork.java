@@ -23,6 +23,7 @@ import org.holtra.service.history.LaneState;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.Replay;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
@@ -153,10 +154,10 @@ public class ReplayWork implements Work {
         int most = terms.perSecond() == null ? PAGE : (int) Math.clamp(Math.round(terms.perSecond()), 1, PAGE);
         List<StoredMessage> page = page(terms, lane, last, most);
         List<Delivery.Owed> owed = new ArrayList<>();
-        String name = "r" + job.number() + (terms.sameKey() ? "=" : "");
+        Replay replay = new Replay("r" + job.number(), terms.sameKey());
         for (StoredMessage one : sent(page, lane)) {
             for (String point : points(one, lane, where, terms, setup)) {
-                owed.add(owing(job, name, one, lane, terms, point.isEmpty() ? null : point));
+                owed.add(owing(job, replay, one, lane, terms, point.isEmpty() ? null : point));
             }
         }
         store.journal.owe(owed);
@@ -171,7 +172,7 @@ public class ReplayWork implements Work {
     }
 
     /** The same step makes the same deliveries, whoever does it. */
-    private Delivery.Owed owing(Job job, String name, StoredMessage one, Lane lane, ReplayTerms terms, String point) {
+    private Delivery.Owed owing(Job job, Replay replay, StoredMessage one, Lane lane, ReplayTerms terms, String point) {
         String key = job.id() + " " + one.id() + " " + point;
         return new Delivery.Owed(
                 UUID.nameUUIDFromBytes(key.getBytes(StandardCharsets.UTF_8)),
@@ -184,7 +185,7 @@ public class ReplayWork implements Work {
                 null,
                 null,
                 null,
-                new Delivery.Part(point, 0, name, false),
+                new Delivery.Part(point, 0, replay, false),
                 null);
     }
 

@@ -221,7 +221,7 @@ final class LookoutStep implements TimelineStep {
             Map<String, Object> data = AlarmWords.data(alarm, made.data());
             UUID cause = raised ? alarm.cause() : null;
             owed.addAll(outside.messages.keep(
-                    List.of(new OwnMessages.Own(id, data, of.device(), of.simulated(), cause)),
+                    List.of(OwnMessages.Own.alarm(id, data, of.device(), of.simulated(), cause)),
                     setup,
                     outside.clock.instant()));
         }
@@ -269,7 +269,7 @@ final class LookoutStep implements TimelineStep {
             made.put("since", alarm.since().toString());
             made.put("at", now.toString());
             owed.addAll(outside.messages.keep(
-                    List.of(new OwnMessages.Own(
+                    List.of(OwnMessages.Own.alarm(
                             MessageId.derived(now, List.of(alarm.id().toString(), "unshelved")),
                             AlarmWords.data(alarm, made),
                             alarm.device(),

@@ -32,6 +32,7 @@ import org.holtra.core.setup.Setup;
 import org.holtra.scripts.Scripts;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLife;
+import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.setups.SetupAdopted;
@@ -51,6 +52,7 @@ public class Readings {
     private static final Logger log = LoggerFactory.getLogger(Readings.class);
 
     private final DeviceRegistry devices;
+    private final DeviceLives lives;
     private final Scripts scripts;
     private final boolean isPatient;
     private final Reader reader = new Reader(this::decode);
@@ -61,18 +63,21 @@ public class Readings {
     @Autowired
     Readings(
             DeviceRegistry devices,
+            DeviceLives lives,
             Scripts scripts,
             @Qualifier("scriptsForTries") Scripts tries,
             @Qualifier("scriptsForHistory") Scripts history) {
         this.devices = devices;
+        this.lives = lives;
         this.scripts = scripts;
         this.isPatient = false;
-        this.forTries = new Readings(devices, tries);
-        this.forHistory = new Readings(devices, history);
+        this.forTries = new Readings(devices, lives, tries);
+        this.forHistory = new Readings(devices, lives, history);
     }
 
-    private Readings(DeviceRegistry devices, Scripts scripts) {
+    private Readings(DeviceRegistry devices, DeviceLives lives, Scripts scripts) {
         this.devices = devices;
+        this.lives = lives;
         this.scripts = scripts;
         this.isPatient = true;
         this.forTries = this;
@@ -246,14 +251,14 @@ public class Readings {
         return new Scope(
                 message.data(),
                 Meta.of(message),
-                device == null ? Map.of() : device.scope(model),
+                device == null ? Map.of() : lives.scope(device, model),
                 model == null ? Map.of() : model.units());
     }
 
     /** What expressions see of a message as long as it is not read. */
     public Scope withoutData(Opened opened, Device device, Setup setup) {
         Model model = model(device, setup);
-        return new Scope(Map.of(), Meta.of(opened.arrival()), device.scope(model), Map.of());
+        return new Scope(Map.of(), Meta.of(opened.arrival()), lives.scope(device, model), Map.of());
     }
 
     /** A setup with scripts wants the processes for them: they are started before the first message needs one. */

@@ -29,6 +29,7 @@ class DeviceLifeTest {
     private static final Instant START = Instant.parse("2026-04-12T03:20:00Z");
 
     private final AtomicReference<Instant> now = new AtomicReference<>(START);
+    private final List<String> happened = new ArrayList<>();
     private final MessageIds ids = new MessageIds(now::get, new Random(1));
 
     private DeviceLife.Heard heard(Long sequence, Instant eventTime, Map<String, Object> values) {
@@ -101,6 +102,8 @@ class DeviceLifeTest {
 
         lives.heard("a", heard(null, now.get(), Map.of()));
         assertThat(lives.of("a").silent()).isFalse();
+        lives.writeAll();
+        assertThat(happened).containsExactly("a silent", "a back");
     }
 
     @Test
@@ -198,7 +201,11 @@ class DeviceLifeTest {
 
     private DeviceLives lives(Written written, boolean hasCompany) {
         return new DeviceLives(
-                written.mapper(), TransactionOperations.withoutTransaction(), () -> hasCompany, now::get);
+                written.mapper(),
+                TransactionOperations.withoutTransaction(),
+                () -> hasCompany,
+                now::get,
+                event -> happened.add(event.device() + " " + event.what().word()));
     }
 
     /** What stands in the database for the statements, in place of it. */

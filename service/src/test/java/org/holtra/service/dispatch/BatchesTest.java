@@ -11,12 +11,12 @@ import java.util.stream.IntStream;
 import java.util.stream.StreamSupport;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** Several messages in one request. */
-class BatchesTest extends ServiceTest {
+class BatchesTest extends SharedServiceTest {
 
     private void adopt(String batch, String order) {
         Client.good(client.adopt("""

@@ -31,8 +31,7 @@ import tools.jackson.databind.JsonNode;
 abstract class Faults {
 
     private static final int DEVICES = 12;
-    /** 0 for the short run of every build: each fault with one node or with two, as is harder for it. */
-    private static final int ROUNDS = Integer.getInteger("holtra.faults.rounds", 0);
+    private static final int ROUNDS = Integer.getInteger("holtra.faults.rounds", 1);
     /** So many times two faults follow one another at once, chosen at random. */
     private static final int PAIRS = Integer.getInteger("holtra.faults.pairs", 0);
 
@@ -42,13 +41,6 @@ abstract class Faults {
     private static final long SEED = Long.getLong("holtra.faults.seed", 5);
     private static final int SKEW_SECONDS = 60;
     private static final Duration STANDSTILL = Duration.ofMinutes(4);
-
-    /** What may part the memory of a node by itself from its table. */
-    private static final Set<String> ABOUT_MEMORY = Set.of(
-            "a node is killed",
-            "connections are cut again and again under a burst",
-            "the database is killed",
-            "the database's connections are cut");
 
     /** Something that breaks, and is mended again before the next. */
     private interface Fault {
@@ -194,9 +186,6 @@ abstract class Faults {
             }
         }
         faults.keySet().removeIf(name -> !name.contains(ONLY));
-        if (ROUNDS == 0) {
-            faults.keySet().removeIf(name -> ABOUT_MEMORY.contains(name) != alone && !name.equals("a node is killed"));
-        }
         return faults;
     }
 
@@ -218,7 +207,7 @@ abstract class Faults {
         setUp(nodes());
         Map<String, Fault> faults = faults();
         int happened = 0;
-        for (int round = 0; round < Math.max(1, ROUNDS); round++) {
+        for (int round = 0; round < ROUNDS; round++) {
             List<String> names = new ArrayList<>(faults.keySet());
             Collections.sort(names);
             Collections.shuffle(names, random);

@@ -22,6 +22,7 @@ import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
 import org.holtra.service.support.TestDatabase;
 import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -30,11 +31,11 @@ import tools.jackson.databind.JsonNode;
  * The same messages go to two services at once, of which one is killed at random. What lanes with memory and lookouts make of
  * them is the same, byte for byte.
  */
+@Tag("long")
 class KilledMemoryTest {
 
-    private static final boolean LONG_RUN = Integer.getInteger("holtra.faults.rounds", 0) > 0;
-    private static final int SECONDS = LONG_RUN ? 36 : 22;
-    private static final int KILLS = LONG_RUN ? 2 : 1;
+    private static final int SECONDS = 36;
+    private static final int KILLS = 2;
 
     /** Longer than any machine takes to start the service again: what is kept back meanwhile must not come too late. */
     private static final String LONG = "30m";

@@ -9,12 +9,12 @@ import org.holtra.core.message.Arrival;
 import org.holtra.core.message.Transport;
 import org.holtra.service.spool.Spool;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** An arrival that holds several messages is kept as it came, and each of them is a message like any other. */
-class PartsOfArrivalsTest extends ServiceTest {
+class PartsOfArrivalsTest extends SharedServiceTest {
 
     private static final String GATEWAY = """
             {"gateway":"g1","readings":[

@@ -5,12 +5,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** Fields are made of a device's channels: those of its model, or its own. */
-class ChannelsTest extends ServiceTest {
+class ChannelsTest extends SharedServiceTest {
 
     private static final String KEY = "?key=m1";
 

@@ -7,8 +7,10 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import org.holtra.core.expression.Comparison;
+import org.holtra.core.expression.Condition;
 import org.holtra.core.expression.FieldPath;
 import org.holtra.core.lookout.Watch;
 import org.holtra.core.setup.Lane;
@@ -82,6 +84,7 @@ public final class SetupAdvice {
             return warnings;
         }
         lane.pick().fields().forEach(field -> unknownFact(field).ifPresent(warnings::add));
+        warnings.addAll(ofAnyAge(lane.pick()));
         if (lane.perPoint()) {
             // The fields that points have are named by models, and are not those that were seen.
             return warnings;
@@ -109,6 +112,7 @@ public final class SetupAdvice {
         Lane.Devices devices = lane.selection().devices();
         if (devices.where() != null) {
             devices.where().fields().forEach(field -> unknownFact(field).ifPresent(warnings::add));
+            warnings.addAll(ofAnyAge(devices.where()));
         }
         Set<String> there = knowledge.devices();
         for (String key : devices.only()) {
@@ -120,6 +124,25 @@ public final class SetupAdvice {
             }
         }
         return warnings;
+    }
+
+    /** Last known values that a condition goes by, whenever they came. */
+    private static List<String> ofAnyAge(Condition condition) {
+        Map<String, Set<String>> parts = new TreeMap<>();
+        for (FieldPath field : condition.fields()) {
+            List<String> names = field.names();
+            if (names.size() > 3
+                    && names.getFirst().equals("device")
+                    && names.get(1).equals("last")) {
+                parts.computeIfAbsent(String.join(".", names.subList(0, names.size() - 1)), last -> new TreeSet<>())
+                        .add(names.getLast());
+            }
+        }
+        return parts.entrySet().stream()
+                .filter(last -> last.getValue().equals(Set.of("value")))
+                .map(last -> last.getKey() + ".value may be days old; look at its age too, as in " + last.getKey()
+                        + ".age < duration('1h')")
+                .toList();
     }
 
     private Optional<String> unknownFact(FieldPath field) {

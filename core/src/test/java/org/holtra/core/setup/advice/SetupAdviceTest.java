@@ -53,6 +53,9 @@ public class SetupAdviceTest {
             data.t < data.battery         | data.t is in Cel and data.battery in %, which measure different things
             data.wind.sped > 3            | data.wind.sped was never seen on in; did you mean data.wind.speed?
             data.zzzzzzzz > 3             | data.zzzzzzzz was never seen on in
+            device.last.rain.value > 3    | device.last.rain.value may be days old; look at its age too, as in device.last.rain.age < duration('1h')
+            device.last.rain.value > 3 && device.last.rain.age < duration('1h') |
+            device.last.wind.gust.time > timestamp('2026-04-18T05:00:00Z') |
             has(data.gone) && data.h > 3  |
             data.wind == null             |
             data.t < 30 || data.t > -20   |

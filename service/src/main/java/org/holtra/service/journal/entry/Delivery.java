@@ -48,11 +48,10 @@ public record Delivery(Owed owed, StoredMessage message) {
      *
      * @param point of the device; null for the message as a whole
      * @param correction 0 for what a message is delivered for first; counts what corrects that, from 1
-     * @param replay the name of the replay that delivers it again, and = behind it if that goes under the original key;
-     *     null if it is no replay
+     * @param replay that delivers it again; null if it is no replay
      * @param late whether it came after what it belongs to was closed, and goes on as it is
      */
-    public record Part(String point, int correction, String replay, boolean late) {
+    public record Part(String point, int correction, Replay replay, boolean late) {
 
         public static final Part WHOLE = new Part(null, 0, null, false);
         public static final Part LATE = new Part(null, 0, null, true);
@@ -65,9 +64,9 @@ public record Delivery(Owed owed, StoredMessage message) {
     /** The same for every attempt, so that a receiver can drop doubles: message, lane and point, and which correction. */
     public String idempotencyKey() {
         if (owed.part().replay() != null) {
-            return owed.part().replay().endsWith("=")
+            return owed.part().replay().sameKey()
                     ? originalKey()
-                    : originalKey() + "." + owed.part().replay();
+                    : originalKey() + "." + owed.part().replay().name();
         }
         return owed.part().correction() == 0
                 ? originalKey()

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
 import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.Replay;
 import org.holtra.service.journal.entry.StoredMessage;
 
 /** An owed delivery just claimed. */
@@ -39,7 +40,7 @@ public record ClaimedRow(
                         givesUp,
                         frozen,
                         reason,
-                        new Delivery.Part(point, correction, replay, late),
+                        new Delivery.Part(point, correction, Replay.read(replay), late),
                         orderKey),
                 stored);
     }

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.Replay;
 
 /** Many owed deliveries, column by column. */
 public record OwedColumns(
@@ -42,7 +43,7 @@ public record OwedColumns(
                 column(owed, one -> one.part().correction(), Integer[]::new),
                 column(owed, one -> one.part().point(), String[]::new),
                 column(owed, Delivery.Owed::orderKey, String[]::new),
-                column(owed, one -> one.part().replay(), String[]::new),
+                column(owed, one -> Replay.written(one.part().replay()), String[]::new),
                 column(owed, one -> one.part().late(), Boolean[]::new));
     }
 }

@@ -5,13 +5,13 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** The check of an inlet tells what would keep messages out, and what became of the last one. */
-class InletCheckTest extends ServiceTest {
+class InletCheckTest extends SharedServiceTest {
 
     private static final String SETUP = """
             inlets:

@@ -8,12 +8,12 @@ import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** The check of an outlet ends with the step that fails, and says what to do about it. */
-class OutletCheckTest extends ServiceTest {
+class OutletCheckTest extends SharedServiceTest {
 
     private JsonNode check(String url) {
         return Client.good(client.post(

@@ -7,7 +7,7 @@ import java.util.HashMap;
 import java.util.Map;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.holtra.service.support.TestCertificates;
 import org.holtra.service.support.TestCertificates.Pair;
 import org.junit.jupiter.api.BeforeEach;
@@ -16,7 +16,7 @@ import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 
 /** Outlets to destinations with certificates of their own authorities, and those that want one of the outlet. */
-class OutletTlsTest extends ServiceTest {
+class OutletTlsTest extends SharedServiceTest {
 
     private static final String[] AT_LOOPBACK = {"-ext", "san=ip:127.0.0.1"};
 

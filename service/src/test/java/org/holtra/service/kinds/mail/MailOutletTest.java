@@ -7,7 +7,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.holtra.service.support.TestCertificates;
 import org.holtra.service.support.TestCertificates.Pair;
 import org.holtra.standins.mailbox.Mailbox;
@@ -20,7 +20,7 @@ import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 
 /** Deliveries that become mail, sent to a server that speaks SMTP. */
-class MailOutletTest extends ServiceTest {
+class MailOutletTest extends SharedServiceTest {
 
     @TempDir
     private Path folder;

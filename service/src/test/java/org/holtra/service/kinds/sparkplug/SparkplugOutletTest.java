@@ -14,7 +14,7 @@ import org.holtra.core.reading.sparkplug.Payload;
 import org.holtra.core.reading.sparkplug.PayloadReader;
 import org.holtra.core.reading.sparkplug.PayloadWriter;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.holtra.service.support.TestBroker;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -22,7 +22,7 @@ import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** Devices that are published as those of an edge node, over a real broker. */
-class SparkplugOutletTest extends ServiceTest {
+class SparkplugOutletTest extends SharedServiceTest {
 
     private TestBroker broker;
     private Queue<Mqtt5Publish> heard;

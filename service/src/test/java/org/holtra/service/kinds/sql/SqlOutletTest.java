@@ -7,14 +7,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.IntStream;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.SharedServiceTest;
 import org.holtra.service.support.TestDatabase;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** Deliveries that become rows of a real table. */
-class SqlOutletTest extends ServiceTest {
+class SqlOutletTest extends SharedServiceTest {
 
     private TestDatabase reports;
 
@@ -86,16 +86,26 @@ class SqlOutletTest extends ServiceTest {
     void aDeliveryThatIsMadeAgainUnderItsKeyMakesNoSecondRow() {
         table("");
         adopt("", "", BODY);
-        String id = send("5");
+        String id = client.send("i", "{\"id\":\"again\",\"n\":5}");
         becomes(id, "delivered");
         reports.execute("update readings set n = 6");
 
         Client.good(client.post(
                 "/api/v1/replays",
-                Map.of("lane", "l", "sameKey", true, "from", "2000-01-01T00:00:00Z", "to", "2100-01-01T00:00:00Z")));
+                Map.of(
+                        "lane",
+                        "l",
+                        "device",
+                        "again",
+                        "sameKey",
+                        true,
+                        "from",
+                        "2000-01-01T00:00:00Z",
+                        "to",
+                        "2100-01-01T00:00:00Z")));
 
         client.traceWhen(id, trace -> trace.at("/replays/0/state").asString("").equals("delivered"));
-        assertThat(rows()).containsExactly("north 6");
+        assertThat(rows()).containsExactly("again 6");
     }
 
     @Test

@@ -1,0 +1,31 @@
+package org.holtra.service.devices;
+
+import java.time.Instant;
+import java.util.Map;
+
+/**
+ * Something that happened to a device, told once by the node that saw it.
+ *
+ * @param more what else there is to say, by name
+ */
+public record DeviceEvent(String device, What what, Instant at, Map<String, Object> more) {
+
+    public enum What {
+        APPEARED("appeared"),
+        SILENT("silent"),
+        BACK("back"),
+        BARRED("barred"),
+        UNBARRED("unbarred"),
+        FACTS_CHANGED("facts changed");
+
+        private final String word;
+
+        What(String word) {
+            this.word = word;
+        }
+
+        public String word() {
+            return word;
+        }
+    }
+}
