@@ -11,10 +11,12 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -52,15 +54,28 @@ final class Running implements AutoCloseable {
 
     /** @param folder kept from an earlier start, to start on the same data; or null */
     static Running holtra(Database database, Path folder) throws IOException {
-        return service("org.holtra.service.HoltraApplication", database, folder);
+        return service("org.holtra.service.HoltraApplication", database, folder, List.of());
+    }
+
+    /**
+     * The same, with the classes of an earlier start of that folder laid out ahead of time, as the launcher starts it.
+     *
+     * @param again whether there was one
+     */
+    static Running holtraAsLaunched(Database database, Path folder, boolean again) throws IOException {
+        return service(
+                "org.holtra.service.HoltraApplication",
+                database,
+                folder,
+                List.of((again ? "-XX:AOTCache=" : "-XX:AOTCacheOutput=") + folder.resolve("classes.aot")));
     }
 
     /** A service with the same starters and nothing of its own. */
     static Running empty(Database database) throws IOException {
-        return service(EmptyService.class.getName(), database, null);
+        return service(EmptyService.class.getName(), database, null, List.of());
     }
 
-    private static Running service(String main, Database database, Path folder) throws IOException {
+    private static Running service(String main, Database database, Path folder, List<String> more) throws IOException {
         Path at = folder == null ? Files.createTempDirectory("bench-holtra") : folder;
         int port = freePort();
         List<String> command = new ArrayList<>(List.of(java()));
@@ -69,7 +84,14 @@ final class Running implements AutoCloseable {
         if (options != null) {
             command.addAll(List.of(options.split(" ")));
         }
-        command.addAll(List.of("-cp", System.getProperty("java.class.path"), main));
+        command.addAll(more);
+        // Classes are laid out ahead of time from jars only; what stands in a folder is the bench's own.
+        String path = more.isEmpty()
+                ? System.getProperty("java.class.path")
+                : Arrays.stream(System.getProperty("java.class.path").split(File.pathSeparator))
+                        .filter(one -> one.endsWith(".jar"))
+                        .collect(Collectors.joining(File.pathSeparator));
+        command.addAll(List.of("-cp", path, main));
         ProcessBuilder builder = new ProcessBuilder(command);
         builder.environment()
                 .putAll(Map.of(
