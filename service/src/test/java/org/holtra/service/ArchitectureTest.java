@@ -32,6 +32,7 @@ class ArchitectureTest {
     /** From the ground up: a package depends only on packages of layers below its own, and on the core. */
     private static final List<Set<String>> LAYERS = List.of(
             Set.of("settings", "database", "reach"),
+            Set.of("tracing"),
             Set.of("cluster"),
             Set.of("journal", "connections", "credentials", "refusals", "web"),
             Set.of("history", "balance", "devices", "setups", "access", "tls"),

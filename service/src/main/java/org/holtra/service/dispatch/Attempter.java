@@ -6,11 +6,11 @@ import java.time.InstantSource;
 import java.util.HexFormat;
 import java.util.Optional;
 import java.util.concurrent.ThreadLocalRandom;
-import java.util.regex.Pattern;
 import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.message.Message;
+import org.holtra.core.message.TraceContext;
 import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
@@ -27,6 +27,7 @@ import org.holtra.service.journal.entry.Replay;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.tracing.Journeys;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.slf4j.MDC;
@@ -48,16 +49,19 @@ public class Attempter {
     private static final Duration UNTIL_CODEC_IS_TRIED = Duration.ofSeconds(10);
 
     private static final JsonMapper JSON = JsonMapper.shared();
-    private static final Pattern TRACEPARENT = Pattern.compile("[0-9a-f]{2}-([0-9a-f]{32})-[0-9a-f]{16}-[0-9a-f]{2}.*");
 
     private final Setups setups;
     private final DeviceRegistry devices;
     private final InstantSource clock;
     private final Readings readings;
-    private final AttemptTimes times;
+    private final Watch watch;
 
-    Attempter(Setups setups, DeviceRegistry devices, Readings readings, AttemptTimes times, InstantSource clock) {
-        this.times = times;
+    /** Who is told of attempts. */
+    @Component
+    record Watch(AttemptTimes times, Journeys journeys) {}
+
+    Attempter(Setups setups, DeviceRegistry devices, Readings readings, Watch watch, InstantSource clock) {
+        this.watch = watch;
         this.setups = setups;
         this.devices = devices;
         this.readings = readings;
@@ -68,17 +72,18 @@ public class Attempter {
      * A delivery with what is to be sent for it.
      *
      * @param number counts the attempts of the delivery, from 1
+     * @param span of this attempt, 16 hexadecimal digits
      */
-    record Ready(Task task, Lane lane, int setupRevision, Content content, int number) {
+    record Ready(Task task, Lane lane, int setupRevision, Content content, int number, String span) {
 
         Ready again() {
-            return new Ready(task, lane, setupRevision, content, number + 1);
+            return new Ready(task, lane, setupRevision, content, number + 1, newSpan());
         }
 
         /** As it goes by itself. */
         Request request() {
             Delivery delivery = task.delivery();
-            return Request.of(part(), traceparent(delivery.message()), number, Request.Marks.of(delivery));
+            return Request.of(part(), trace(delivery.message()).traceparent(span), number, Request.Marks.of(delivery));
         }
 
         /** As it stands in a request. */
@@ -99,7 +104,7 @@ public class Attempter {
         }
         try {
             int number = task.delivery().owed().attempts() + 1;
-            return new Readied(new Ready(task, lane, setup.revision(), content(task, lane), number), null);
+            return new Readied(new Ready(task, lane, setup.revision(), content(task, lane), number, newSpan()), null);
         } catch (CodecUnavailable e) {
             Instant now = clock.instant();
             return new Readied(
@@ -155,7 +160,10 @@ public class Attempter {
     Result concluded(Ready ready, Attempted attempted, Taken taken, FrozenContent.Place place) {
         Instant now = clock.instant();
         Delivery delivery = ready.task.delivery();
-        times.took(delivery.owed().outlet(), attempted.verdict(), taken.micros);
+        watch.times.took(delivery.owed().outlet(), attempted.verdict(), taken.micros);
+        if (watch.journeys.isOn()) {
+            watch.journeys.attempt(trace(delivery.message()), journey(ready, attempted, taken));
+        }
         Lane lane = ready.lane;
         Instant patience = taken.health.patience(now);
         Instant givesUp = Optional.ofNullable(delivery.owed().givesUp())
@@ -165,6 +173,23 @@ public class Attempter {
                 attempted.verdict(), ready.number, lane.retry(), givesUp, patience, now, ThreadLocalRandom.current());
         AttemptRow row = row(ready, taken, attempted, fate, place);
         return new Result(settlement(ready, row, attempted, fate, givesUp, place, now), attempted.verdict());
+    }
+
+    private static Journeys.Attempt journey(Ready ready, Attempted attempted, Taken taken) {
+        Delivery.Owed owed = ready.task.delivery().owed();
+        return new Journeys.Attempt(
+                ready.span,
+                owed.lane(),
+                owed.outlet(),
+                owed.device(),
+                ready.number,
+                attempted.verdict().word(),
+                attempted.verdict() instanceof Verdict.Delivered
+                        ? null
+                        : attempted.verdict().reason(),
+                attempted.code(),
+                taken.at,
+                taken.micros);
     }
 
     /** An attempt that settles nothing: the delivery is tried again at once, in smaller company. */
@@ -268,12 +293,16 @@ public class Attempter {
         return delivery.owed().after(attempts, due, givesUp, frozen, reason);
     }
 
-    /** The trace that came in with the message, or the one that is the message's own; with a new span for the attempt. */
+    /** The trace of the message, with a new span for the attempt. */
     public static String traceparent(StoredMessage message) {
-        String came = message.arrival().transport().traceParent();
-        var matcher = TRACEPARENT.matcher(came == null ? "" : came);
-        String trace = matcher.matches() ? matcher.group(1) : message.id().traceId();
-        long span = ThreadLocalRandom.current().nextLong() | 1;
-        return "00-" + trace + "-" + HexFormat.of().toHexDigits(span) + "-01";
+        return trace(message).traceparent(newSpan());
+    }
+
+    private static TraceContext trace(StoredMessage message) {
+        return TraceContext.of(message.id(), message.arrival().transport().traceParent());
+    }
+
+    private static String newSpan() {
+        return HexFormat.of().toHexDigits(ThreadLocalRandom.current().nextLong() | 1);
     }
 }

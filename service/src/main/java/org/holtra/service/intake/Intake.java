@@ -1,6 +1,7 @@
 package org.holtra.service.intake;
 
 import java.time.Instant;
+import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
@@ -14,6 +15,7 @@ import org.holtra.core.message.Arrival;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.Origin;
+import org.holtra.core.message.TraceContext;
 import org.holtra.core.picking.Picker;
 import org.holtra.core.reading.ArrivalParts;
 import org.holtra.core.reading.Opened;
@@ -28,9 +30,11 @@ import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.JournalUnavailable;
 import org.holtra.service.journal.entry.Cursor;
 import org.holtra.service.journal.entry.Delivery;
+import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
+import org.holtra.service.tracing.Journeys;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -43,7 +47,14 @@ public class Intake {
 
     /** How an arrival becomes a message. */
     @Component
-    record Steps(Readings readings, Duplicates duplicates, Router router, Learning learning, Deferrals deferrals) {}
+    record Steps(
+            Readings readings,
+            Duplicates duplicates,
+            Router router,
+            Learning learning,
+            Deferrals deferrals,
+            Journeys journeys,
+            InstantSource clock) {}
 
     /** Where arrivals are kept. */
     @Component
@@ -399,6 +410,9 @@ public class Intake {
             if (failure != null) {
                 throw new JournalUnavailable("the journal cannot be written", failure);
             }
+            if (steps.journeys.isOn()) {
+                told(picked.stored());
+            }
             if (kept.duplicateOf() == null) {
                 dispatch(picked, owed, new Journal.Hold(mine, standing), kept.mine());
                 if (lesson != null) {
@@ -407,6 +421,17 @@ public class Intake {
             }
             return picked.stored().id();
         });
+    }
+
+    private void told(StoredMessage stored) {
+        steps.journeys.kept(
+                TraceContext.of(stored.id(), stored.arrival().transport().traceParent()),
+                new Journeys.Kept(
+                        stored.arrival().inlet(),
+                        stored.device(),
+                        stored.type() == null ? stored.state() : stored.type(),
+                        stored.id().received(),
+                        steps.clock.instant()));
     }
 
     private void dispatch(Picked picked, List<Delivery.Owed> owed, Journal.Hold reserved, Set<UUID> mine) {
