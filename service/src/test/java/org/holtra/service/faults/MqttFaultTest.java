@@ -24,6 +24,7 @@ import org.holtra.service.support.TestBroker;
 import org.holtra.service.support.TestDatabase;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Tag;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
@@ -32,6 +33,7 @@ import tools.jackson.databind.JsonNode;
  * Two nodes that take from a real broker with QoS 1, by one inlet that runs on one of them and by one that both share, while nodes
  * are killed and the broker ends, begins and stands still. What the broker acknowledged to its publisher has to come out of both.
  */
+@Tag("long")
 class MqttFaultTest {
 
     private static final int DEVICES = 8;
