@@ -1,5 +1,6 @@
 package org.holtra.service.api;
 
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import org.holtra.core.text.Nearest;
@@ -90,9 +91,8 @@ final class UnreadBody {
         if (!type.isEnum()) {
             return "";
         }
-        List<String> words = java.util.Arrays.stream(type.getEnumConstants())
-                .map(String::valueOf)
-                .toList();
+        List<String> words =
+                Arrays.stream(type.getEnumConstants()).map(String::valueOf).toList();
         return " They are " + String.join(", ", words) + ".";
     }
 

@@ -1,17 +1,21 @@
 package org.holtra.service.brokers;
 
 import java.time.Duration;
+import java.util.List;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.function.Function;
 import java.util.function.IntFunction;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.setup.Outlet;
+import org.holtra.service.connections.CheckStep;
 import org.holtra.service.connections.Connection;
 import org.holtra.service.connections.Connection.State;
 import org.holtra.service.connections.Thing;
+import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
 
@@ -35,6 +39,27 @@ public final class OutletPublishing {
         this.brokers = brokers;
         this.timeout = timeout;
         this.connection = brokers.connections().of(Thing.outlet(outlet.name()));
+    }
+
+    /** The broker need not remember who only publishes. A new client overlaps with the one before it: their ids must differ. */
+    public static Session session(Outlet outlet) {
+        return Session.of(
+                outlet.to(),
+                outlet.connection().to(),
+                "holtra-" + outlet.name() + "-"
+                        + Integer.toHexString(ThreadLocalRandom.current().nextInt()),
+                true);
+    }
+
+    /** Whether the outlet's client would be let in; publishes nothing. */
+    public static List<CheckStep> check(Outlet outlet, Credential credential, Brokers brokers) {
+        try {
+            return new BrokerCheck(
+                            brokers.session().clients(), Broker.of(outlet.connection(), credential), session(outlet))
+                    .run(List.of(), 0);
+        } catch (IllegalArgumentException e) {
+            return BrokerCheck.unreadable(e);
+        }
     }
 
     public void stands(State state, String reason, String detail) {

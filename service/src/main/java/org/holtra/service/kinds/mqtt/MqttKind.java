@@ -7,7 +7,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.concurrent.ThreadLocalRandom;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.SharedConnection;
@@ -17,6 +16,7 @@ import org.holtra.service.brokers.Broker;
 import org.holtra.service.brokers.BrokerCheck;
 import org.holtra.service.brokers.BrokerRefused;
 import org.holtra.service.brokers.Brokers;
+import org.holtra.service.brokers.OutletPublishing;
 import org.holtra.service.brokers.Session;
 import org.holtra.service.brokers.TopicPattern;
 import org.holtra.service.brokers.TopicTree;
@@ -154,28 +154,13 @@ class MqttKind implements SourceKind, OutletKind, SharedConnectionKind, Credenti
 
     @Override
     public List<CheckStep> check(Outlet outlet, Credential credential) {
-        try {
-            return new BrokerCheck(
-                            brokers.session().clients(), Broker.of(outlet.connection(), credential), session(outlet))
-                    .run(List.of(), 0);
-        } catch (IllegalArgumentException e) {
-            return BrokerCheck.unreadable(e);
-        }
+        return OutletPublishing.check(outlet, credential, brokers);
     }
 
     @Override
     public Sink open(Outlet outlet, Credential credential) {
-        return MqttSink.start(outlet, Broker.of(outlet.connection(), credential), session(outlet), brokers);
-    }
-
-    /** The broker need not remember who only publishes. A new client overlaps with the one before it: their ids must differ. */
-    private static Session session(Outlet outlet) {
-        return Session.of(
-                outlet.to(),
-                outlet.connection().to(),
-                "holtra-" + outlet.name() + "-"
-                        + Integer.toHexString(ThreadLocalRandom.current().nextInt()),
-                true);
+        return MqttSink.start(
+                outlet, Broker.of(outlet.connection(), credential), OutletPublishing.session(outlet), brokers);
     }
 
     @Override

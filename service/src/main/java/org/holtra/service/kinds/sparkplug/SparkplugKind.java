@@ -4,7 +4,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.ThreadLocalRandom;
 import java.util.stream.Collectors;
 import org.holtra.core.reading.sparkplug.SparkplugTopic;
 import org.holtra.core.setup.Inlet;
@@ -14,7 +13,7 @@ import org.holtra.core.text.ClassPathText;
 import org.holtra.service.brokers.Broker;
 import org.holtra.service.brokers.BrokerCheck;
 import org.holtra.service.brokers.Brokers;
-import org.holtra.service.brokers.Session;
+import org.holtra.service.brokers.OutletPublishing;
 import org.holtra.service.brokers.TopicPattern;
 import org.holtra.service.connections.CheckStep;
 import org.holtra.service.credentials.Credential;
@@ -120,18 +119,13 @@ class SparkplugKind implements SourceKind, OutletKind {
 
     @Override
     public List<CheckStep> check(Outlet outlet, Credential credential) {
-        try {
-            return new BrokerCheck(
-                            brokers.session().clients(), Broker.of(outlet.connection(), credential), session(outlet))
-                    .run(List.of(), 0);
-        } catch (IllegalArgumentException e) {
-            return BrokerCheck.unreadable(e);
-        }
+        return OutletPublishing.check(outlet, credential, brokers);
     }
 
     @Override
     public Sink open(Outlet outlet, Credential credential) {
-        return SparkplugSink.start(outlet, Broker.of(outlet.connection(), credential), session(outlet), brokers);
+        return SparkplugSink.start(
+                outlet, Broker.of(outlet.connection(), credential), OutletPublishing.session(outlet), brokers);
     }
 
     @Override
@@ -145,15 +139,5 @@ class SparkplugKind implements SourceKind, OutletKind {
         return reading.metrics().entrySet().stream()
                 .map(metric -> new Tag(reading.device() + "/" + metric.getKey(), metric.getValue()))
                 .toList();
-    }
-
-    /** A new client overlaps with the one before it: their ids must differ. */
-    private static Session session(Outlet outlet) {
-        return Session.of(
-                outlet.to(),
-                outlet.connection().to(),
-                "holtra-" + outlet.name() + "-"
-                        + Integer.toHexString(ThreadLocalRandom.current().nextInt()),
-                true);
     }
 }
