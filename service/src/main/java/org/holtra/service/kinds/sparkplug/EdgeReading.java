@@ -6,7 +6,7 @@ import java.time.OffsetDateTime;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import tools.jackson.core.JacksonException;
+import org.holtra.service.dispatch.ShapedJson;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -20,12 +20,7 @@ record EdgeReading(String device, Instant time, Map<String, Object> metrics) {
 
     /** @throws IllegalArgumentException if it is none, with a sentence for people */
     static EdgeReading of(byte[] body) {
-        Object read;
-        try {
-            read = body == null ? null : JSON.readValue(body, Object.class);
-        } catch (JacksonException e) {
-            throw new IllegalArgumentException("the lane's shape makes no JSON: " + e.getOriginalMessage(), e);
-        }
+        Object read = ShapedJson.of(body);
         if (!(read instanceof Map<?, ?> object) || !(object.get("metrics") instanceof Map<?, ?> said)) {
             throw new IllegalArgumentException("the lane's shape has to make an object with device, time and metrics");
         }

@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
-import tools.jackson.core.JacksonException;
+import org.holtra.service.dispatch.ShapedJson;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -22,12 +22,7 @@ record Insertion(Map<String, String> values) {
 
     /** @throws IllegalArgumentException if the body is no object, with a sentence for people */
     static Insertion of(byte[] body, String keyColumn, String key) {
-        Object read;
-        try {
-            read = body == null ? null : JSON.readValue(body, Object.class);
-        } catch (JacksonException e) {
-            throw new IllegalArgumentException("the lane's shape makes no JSON: " + e.getOriginalMessage(), e);
-        }
+        Object read = ShapedJson.of(body);
         if (!(read instanceof Map<?, ?> object) || object.isEmpty()) {
             throw new IllegalArgumentException(
                     "the lane's shape has to make an object, whose names are those of columns");

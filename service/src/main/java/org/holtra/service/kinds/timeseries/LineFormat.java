@@ -9,8 +9,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import org.holtra.service.dispatch.ShapedJson;
 import org.holtra.service.dispatch.Tag;
-import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -67,12 +67,7 @@ record LineFormat(String measurement, Set<String> whole) {
     }
 
     private static List<?> points(byte[] body) {
-        Object read;
-        try {
-            read = body == null ? null : JSON.readValue(body, Object.class);
-        } catch (JacksonException e) {
-            throw new IllegalArgumentException("the lane's shape makes no JSON: " + e.getOriginalMessage(), e);
-        }
+        Object read = ShapedJson.of(body);
         return read instanceof List<?> list ? list : java.util.Collections.singletonList(read);
     }
 
