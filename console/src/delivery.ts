@@ -4,7 +4,15 @@ import { type Balance, call, type DeadChoice, withQuery } from "./api";
 export type Job = {
   id: string;
   name: string;
-  what: "retry" | "drop" | "replay" | "look" | "mend";
+  what:
+    | "retry"
+    | "drop"
+    | "replay"
+    | "look"
+    | "mend"
+    | "introduce"
+    | "compare-introduced"
+    | "remove-introduced";
   terms: Record<string, unknown>;
   by: string;
   begun: string;

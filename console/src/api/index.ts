@@ -4,6 +4,7 @@ import { call } from "./call";
 import { connections } from "./connections";
 import { dead } from "./dead";
 import { devices } from "./devices";
+import { introductions } from "./introductions";
 import { messages } from "./messages";
 import { models } from "./models";
 import { overview } from "./overview";
@@ -16,6 +17,7 @@ export * from "./call";
 export type * from "./connections";
 export type * from "./dead";
 export type * from "./devices";
+export type * from "./introductions";
 export type * from "./messages";
 export type * from "./models";
 export type * from "./overview";
@@ -42,4 +44,5 @@ export const api = {
   ...models,
   ...refusals,
   ...connections,
+  ...introductions,
 };

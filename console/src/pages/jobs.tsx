@@ -18,6 +18,9 @@ const words: Record<Job["what"], string> = {
   replay: "messages delivered again",
   look: "incident looked into",
   mend: "incident mended",
+  introduce: "devices introduced at an outlet",
+  "compare-introduced": "what we made at an outlet compared",
+  "remove-introduced": "what we made at an outlet removed",
 };
 
 /** Jobs, and the form of a replay. */
@@ -124,7 +127,7 @@ function terms(one: Job): string {
     chosen.cause && `cause ${chosen.cause}`,
     (device ?? chosen.device) && `device ${device ?? chosen.device}`,
     Array.isArray(chosen.deliveries) && plural(chosen.deliveries.length, "letter", "letters"),
-    outlet && `to ${outlet}`,
+    outlet && `${one.what.endsWith("introduced") || one.what === "introduce" ? "outlet" : "to"} ${outlet}`,
     where && `where ${where}`,
     from &&
       to &&

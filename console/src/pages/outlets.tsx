@@ -4,6 +4,7 @@ import { Link, useLocation } from "wouter";
 import { api, type Outlet } from "../api";
 import { Check } from "../parts/check";
 import { Connected, Diary } from "../parts/diary";
+import { Introductions } from "../parts/introductions";
 import { NewOutlet } from "../parts/new-outlet";
 import { acceptSettings, PartForm, pageOf } from "../parts/part-form";
 import { Remove } from "../parts/remove";
@@ -282,6 +283,7 @@ function One({ outlet }: { outlet: Outlet }) {
           }}
         />
       )}
+      <Introductions outlet={outlet.name} />
       <Tags outlet={outlet.name} />
       <Diary of="outlets" name={outlet.name} />
     </div>

@@ -4,7 +4,7 @@ import { api, type Thing } from "../api";
 import { Button } from "../ui/button";
 import { Sheet } from "../ui/dialog";
 import { plural } from "../words";
-import { WaitingSheet, waitingOf } from "./waiting";
+import { madeOf, WaitingSheet, waitingOf } from "./waiting";
 
 /** Takes a part away, after saying what depends on it and what waits in it. */
 export function Remove({ thing, name, onDone }: { thing: Thing; name: string; onDone: () => void }) {
@@ -24,7 +24,8 @@ export function Remove({ thing, name, onDone }: { thing: Thing; name: string; on
       onDone();
     },
   });
-  const asks = Object.keys(waitingOf(remove.error)).length > 0;
+  const made = madeOf(remove.error)[name];
+  const asks = Object.keys(waitingOf(remove.error)).length > 0 || made !== undefined;
   const dependents = part.data?.dependents ?? [];
   return (
     <>
@@ -70,6 +71,22 @@ export function Remove({ thing, name, onDone }: { thing: Thing; name: string; on
             onClick={() => remove.mutate({ waiting: "refuse", confirm: "" })}
           >
             Remove
+          </Button>
+        </div>
+      </Sheet>
+      <Sheet
+        open={made !== undefined}
+        onClose={() => remove.reset()}
+        title="What should happen to the devices there?"
+      >
+        <p>
+          This outlet made {plural(made ?? 0, "device", "devices")} at its destination, which are there still. To
+          remove them, keep the outlet and use <em>What we made there</em> on its page.
+        </p>
+        <div className="mt-4 flex justify-end gap-2">
+          <Button onClick={() => remove.reset()}>Keep the outlet</Button>
+          <Button look="danger" onClick={() => remove.mutate({ waiting: "leave", confirm: "" })}>
+            Remove it, leave the devices there
           </Button>
         </div>
       </Sheet>

@@ -18,6 +18,9 @@ const shapes: Record<Tone, string> = {
 
 const toneOf: Record<string, Tone> = {
   delivered: "good",
+  known: "good",
+  introducing: "wait",
+  removing: "wait",
   flowing: "good",
   connected: "good",
   passed: "good",

@@ -49,6 +49,7 @@ public final class Holtra implements Runnable {
             ConnectionCommands.class,
             LaneCommands.class,
             OutletCommands.class,
+            IntroductionCommands.class,
             DeviceCommands.class,
             ModelCommands.class,
             CodecCommands.class,

@@ -67,7 +67,7 @@ final class SetupCommands {
                             names = "--waiting",
                             paramLabel = "WHAT",
                             description =
-                                    "What becomes of deliveries of lanes that are removed or sent elsewhere: refuse (if not given), drop or follow.")
+                                    "What becomes of deliveries of lanes that are removed or sent elsewhere: refuse (if not given), drop or follow. leave: as refuse, but devices that a removed outlet made at its destination stay there.")
                     String waiting,
             @Mixin Connection connection,
             @Mixin Output output)

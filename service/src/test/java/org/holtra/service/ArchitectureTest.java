@@ -35,11 +35,12 @@ class ArchitectureTest {
             Set.of("tracing"),
             Set.of("cluster"),
             Set.of("journal", "connections", "credentials", "refusals", "web"),
+            Set.of("introductions"),
             Set.of("history", "balance", "devices", "setups", "access", "tls"),
-            Set.of("reading", "spool", "retention", "sharing"),
+            Set.of("reading", "spool", "retention", "sharing", "tokens"),
             Set.of("dispatch"),
             Set.of("intake", "jobs", "httpclient"),
-            Set.of("memory", "health", "incidents", "metrics", "workbench", "brokers"),
+            Set.of("memory", "health", "incidents", "introducing", "metrics", "workbench", "brokers"),
             Set.of("lookouts"),
             Set.of("api", "kinds", "lifecycle"));
 

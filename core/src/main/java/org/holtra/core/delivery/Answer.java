@@ -17,9 +17,14 @@ public record Answer(String code, Map<String, Object> fields, Object body) {
     public static final String VARIABLE = "answer";
 
     Scope scope() {
+        return new Scope(Map.of(), Map.of(), Map.of()).with(VARIABLE, seen());
+    }
+
+    /** As expressions see it. */
+    public Map<String, Object> seen() {
         Map<String, Object> seen = new HashMap<>(fields);
         seen.put("code", code);
         seen.put("body", body);
-        return new Scope(Map.of(), Map.of(), Map.of()).with(VARIABLE, seen);
+        return seen;
     }
 }

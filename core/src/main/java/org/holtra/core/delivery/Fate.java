@@ -17,6 +17,9 @@ public sealed interface Fate {
     /** How long a delivery of a device that the destination refuses is kept before it is tried again. */
     Duration HELD = Duration.ofMinutes(1);
 
+    /** How long at most a delivery waits for its device to be introduced before that is looked at again. */
+    Duration INTRODUCED = Duration.ofHours(1);
+
     /**
      * @param attempts how many have been made, this one included
      * @param givesUp when the delivery is given up, on the outlet's patience clock
@@ -36,6 +39,7 @@ public sealed interface Fate {
             case Verdict.OutletBlocked(String reason) -> new Waiting(reason, now);
             case Verdict.DeviceHeld(String reason) ->
                 patience.isBefore(givesUp) ? new Waiting(reason, now.plus(HELD)) : new Dead(givenUp(reason, attempts));
+            case Verdict.DeviceUnknown(String reason) -> new Waiting(reason, now.plus(INTRODUCED));
             case Verdict.TryLater(String reason, Instant notBefore, boolean unknown, boolean broken) -> {
                 if (!patience.isBefore(givesUp)) {
                     yield new Dead(givenUp(reason, attempts));

@@ -77,6 +77,7 @@ public record OutletHealth(
         return switch (verdict) {
             case Verdict.Delivered ignored -> flowing(now, Set.of());
             case Verdict.Refused ignored -> flowing(now, Set.of());
+            case Verdict.DeviceUnknown ignored -> flowing(now, Set.of());
             case Verdict.OutletBlocked(String why) -> stopped(State.BLOCKED, why, now, Set.of());
             case Verdict.DeviceHeld(String why) -> held(why, device, now);
             case Verdict.TryLater(String why, Instant notBefore, boolean unknown, boolean broken) -> {

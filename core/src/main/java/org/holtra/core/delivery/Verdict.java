@@ -48,6 +48,14 @@ public sealed interface Verdict {
         }
     }
 
+    /** The destination has no such device: it is introduced there, and then the delivery is tried again. */
+    record DeviceUnknown(String reason) implements Verdict {
+        @Override
+        public String word() {
+            return "device unknown";
+        }
+    }
+
     record OutletBlocked(String reason) implements Verdict {
         @Override
         public String word() {

@@ -17,6 +17,7 @@ public final class VerdictRules {
         TRY_LATER("try-later"),
         REFUSED("refused"),
         DEVICE_HELD("device-held"),
+        DEVICE_UNKNOWN("device-unknown"),
         OUTLET_BLOCKED("outlet-blocked");
 
         private final String word;
@@ -50,6 +51,7 @@ public final class VerdictRules {
                 case TRY_LATER -> new Verdict.TryLater(reason, after == null ? null : now.plus(after), false, false);
                 case REFUSED -> new Verdict.Refused(reason);
                 case DEVICE_HELD -> new Verdict.DeviceHeld(reason);
+                case DEVICE_UNKNOWN -> new Verdict.DeviceUnknown(reason);
                 case OUTLET_BLOCKED -> new Verdict.OutletBlocked(reason);
             };
         }

@@ -62,6 +62,29 @@ public record Model(
         return new Model(name, codec, described, measured, shows, facts, silentAfter, List.copyOf(wanted));
     }
 
+    /** As the expressions of a recipe see it: its name, its fields and its points, these two as lists. */
+    public Map<String, Object> seen() {
+        Map<String, Object> seen = new LinkedHashMap<>();
+        if (name != null) {
+            seen.put("name", name);
+        }
+        seen.put(
+                "fields",
+                fields.entrySet().stream()
+                        .map(field -> field.getValue().seen(field.getKey()))
+                        .toList());
+        seen.put(
+                "points",
+                points.entrySet().stream()
+                        .map(point -> Map.of(
+                                "name",
+                                point.getKey(),
+                                "fields",
+                                List.copyOf(point.getValue().fields().keySet())))
+                        .toList());
+        return seen;
+    }
+
     /** The units of its fields, by name, where they have one. */
     public Map<String, String> units() {
         Map<String, String> units = new LinkedHashMap<>();

@@ -4,6 +4,7 @@ import java.util.Map;
 import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.VerdictRules;
+import org.holtra.core.introduction.Recipe;
 
 /**
  * A way out.
@@ -25,21 +26,30 @@ public record Outlet(
         Price price,
         Manner manner) {
 
-    /** @param batch null if each message goes by itself */
-    public record Manner(VerdictRules verdicts, Pace pace, Batch batch) {}
+    /**
+     * @param batch null if each message goes by itself
+     * @param recipe how devices are made known there before their first message; null if they need not be
+     */
+    public record Manner(VerdictRules verdicts, Pace pace, Batch batch, Recipe recipe) {}
 
     /**
      * What a destination charges, in a currency of one's own.
      *
      * @param megabyte for a million bytes of bodies
      * @param month whatever is sent
+     * @param device for a month of each device that is known there
      */
-    public record Price(String currency, double message, double megabyte, double month) {
+    public record Price(String currency, double message, double megabyte, double month, double device) {
 
-        /** For one month with so many messages and bytes. */
-        public double of(long messages, long bytes) {
-            return month + messages * message + bytes / 1e6 * megabyte;
+        /** For one month with so many messages and bytes, and so many devices there. */
+        public double of(long messages, long bytes, long devices) {
+            return month + messages * message + bytes / 1e6 * megabyte + devices * device;
         }
+    }
+
+    /** How devices are made known there; null if they need not be. */
+    public Recipe recipe() {
+        return manner.recipe;
     }
 
     /** The credential that it, or the connection it shares, presents; or null. Every kind's form calls it so. */

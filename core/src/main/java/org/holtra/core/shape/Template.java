@@ -75,6 +75,11 @@ public final class Template {
         return text(scope, where, UnaryOperator.identity());
     }
 
+    /** As text, whatever it holds. */
+    public String text(Scope scope, String where) throws ShapeFailure {
+        return text(scope, where, UnaryOperator.identity());
+    }
+
     /** @param encode applied to the value of each hole, not to the text around them */
     String text(Scope scope, String where, UnaryOperator<String> encode) throws ShapeFailure {
         if (parts.size() == 1 && parts.getFirst() instanceof Part.Text(String text)) {

@@ -13,9 +13,11 @@ final class Adoption {
     static Setups.Waiting waiting(String word) {
         return switch (word) {
             case "refuse" -> Setups.Waiting.REFUSE;
+            case "leave" -> Setups.Waiting.LEAVE;
             case "drop" -> Setups.Waiting.DROP;
             case "follow" -> Setups.Waiting.FOLLOW;
-            default -> throw Problem.badRequest("waiting", "`" + word + "` is not one of refuse, drop and follow.");
+            default ->
+                throw Problem.badRequest("waiting", "`" + word + "` is not one of refuse, leave, drop and follow.");
         };
     }
 
@@ -28,6 +30,7 @@ final class Adoption {
                 Map.of(
                         "problems", e.problems(),
                         "why", e.why().name().toLowerCase(java.util.Locale.ROOT),
-                        "waiting", e.waiting()));
+                        "waiting", e.waiting(),
+                        "made", e.made()));
     }
 }

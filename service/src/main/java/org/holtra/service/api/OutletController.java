@@ -21,6 +21,7 @@ import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.dispatch.HeldDevices;
 import org.holtra.service.dispatch.PaceStore;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.workbench.TagCounts;
@@ -110,7 +111,7 @@ class OutletController {
 
     /** What is told of an outlet's connection and of what it wrote. */
     @Component
-    record OutletTold(Connections connections, Diary diary, TagCounts tags) {}
+    record OutletTold(Connections connections, Diary diary, TagCounts tags, Introductions introductions) {}
 
     OutletController(
             Setups setups,
@@ -177,16 +178,19 @@ class OutletController {
                 setups.current().lanesTo(outlet.name()).stream().map(Lane::name).toList(),
                 traffic,
                 outlet.price(),
-                outlet.price() == null ? null : monthly(outlet.price(), traffic));
+                outlet.price() == null ? null : monthly(outlet, traffic));
     }
 
-    private double monthly(Outlet.Price price, OutletTraffic traffic) {
+    private double monthly(Outlet outlet, OutletTraffic traffic) {
+        Outlet.Price price = outlet.price();
+        long devices = price.device() == 0 ? 0 : told.introductions.countKnown(outlet.name());
         if (traffic.first() == null) {
-            return price.month();
+            return price.of(0, 0, devices);
         }
         Duration known = Duration.between(traffic.first(), clock.instant());
         double factor = Math.max(1, (double) MONTH.toMinutes() / Math.max(LEAST_KNOWN.toMinutes(), known.toMinutes()));
-        return price.of(Math.round(traffic.monthMessages() * factor), Math.round(traffic.monthBytes() * factor));
+        return price.of(
+                Math.round(traffic.monthMessages() * factor), Math.round(traffic.monthBytes() * factor), devices);
     }
 
     /** What happened to an outlet, the newest first. */

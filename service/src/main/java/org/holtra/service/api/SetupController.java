@@ -67,7 +67,8 @@ class SetupController {
      * Checks a setup as a whole and applies it.
      *
      * @param basedOn the revision it was made from; it is refused if another was adopted since
-     * @param waiting what becomes of deliveries of lanes that are removed or sent elsewhere: refuse, drop or follow
+     * @param waiting what becomes of deliveries of lanes that are removed or sent elsewhere: refuse, drop or follow; leave refuses
+     *     too, but lets stay what an outlet that is removed made at its destination
      */
     @PostMapping(value = "/adopt", consumes = YAML)
     Adopted adopt(

@@ -31,6 +31,8 @@ import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.dispatch.SentRequest;
 import org.holtra.service.history.LaneState;
 import org.holtra.service.history.Records;
+import org.holtra.service.introductions.Introduction;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.entry.AttemptRow;
 import org.holtra.service.journal.entry.Replay;
 import org.holtra.service.journal.entry.StoredMessage;
@@ -155,8 +157,16 @@ class Traces {
     private final DeviceRegistry devices;
     private final Readings readings;
     private final Alarms alarms;
+    private final Introductions introductions;
 
-    Traces(Records records, Setups setups, DeviceRegistry devices, Readings readings, Alarms alarms) {
+    Traces(
+            Records records,
+            Setups setups,
+            DeviceRegistry devices,
+            Readings readings,
+            Alarms alarms,
+            Introductions introductions) {
+        this.introductions = introductions;
         this.alarms = alarms;
         this.records = records;
         this.setups = setups;
@@ -166,7 +176,9 @@ class Traces {
 
     Trace of(StoredMessage stored) {
         var states = records.states(List.of(stored.id()));
-        List<LaneState> known = told(states.getOrDefault(stored.id().value(), List.of()));
+        List<LaneState> known = told(states.getOrDefault(stored.id().value(), List.of())).stream()
+                .map(state -> stands(state, stored.device()))
+                .toList();
         List<AttemptRow> attempts = records.attempts(stored.id());
         Optional<Scope> scope = scope(stored);
         return new Trace(
@@ -318,6 +330,17 @@ class Traces {
         }
         lanes.sort(Comparator.comparing(lane -> !lane.picked()));
         return lanes;
+    }
+
+    /** What waits for its device to be known at the destination says how that stands now, and not how it stood when it came. */
+    private LaneState stands(LaneState state, String device) {
+        return device == null || !state.state().equals("waiting")
+                ? state
+                : introductions
+                        .find(state.outlet(), device)
+                        .flatMap(Introduction::waits)
+                        .map(state::because)
+                        .orElse(state);
     }
 
     private static LaneTrace lane(

@@ -14,7 +14,8 @@ public record ClusterEvent(Topic topic, String name) {
         SETUP,
         CREDENTIAL,
         DEVICE,
-        OUTLET
+        OUTLET,
+        INTRODUCTION
     }
 
     /** @param sender the id of the node that sent it */

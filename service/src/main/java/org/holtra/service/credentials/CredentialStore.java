@@ -145,8 +145,23 @@ public class CredentialStore {
         return Optional.ofNullable(name).map(known::get).map(Known::credential);
     }
 
-    private Credential opened(String name, byte[] sealed) {
+    /**
+     * A credential as others keep it.
+     *
+     * @param name that it is bound to
+     */
+    public byte[] sealed(String name, Credential credential) {
+        return seal.seal(name, JSON.writerFor(Credential.class).writeValueAsBytes(credential));
+    }
+
+    /** @throws IllegalStateException if it was sealed under another name or with a key that is gone */
+    public Credential opened(String name, byte[] sealed) {
         return JSON.readValue(seal.open(name, sealed), Credential.class);
+    }
+
+    /** Whether it was sealed with a key that is no longer the first of the key file. */
+    public boolean isSealedWithOldKey(String name, byte[] sealed) {
+        return seal.isOld(name, sealed);
     }
 
     /** What senders may be checked by: the credential, and for a while after a rotation the one before. */
@@ -197,11 +212,10 @@ public class CredentialStore {
     }
 
     private void save(String name, Credential credential, String by, Known before, Instant until) {
-        byte[] plain = JSON.writerFor(Credential.class).writeValueAsBytes(credential);
         CredentialMapper.Row row = new CredentialMapper.Row(
                 name,
                 credential.form(),
-                seal.seal(name, plain),
+                sealed(name, credential),
                 clock.instant(),
                 by,
                 before == null ? null : before.sealed,

@@ -25,12 +25,27 @@ public final class SecretMask {
     private final List<String> forms;
 
     public SecretMask(List<String> secrets) {
+        this(formsOf(secrets));
+    }
+
+    private static Set<String> formsOf(List<String> secrets) {
         Set<String> all = new LinkedHashSet<>();
         secrets.stream().filter(secret -> !secret.isEmpty()).forEach(secret -> add(secret, all));
+        return all;
+    }
+
+    private SecretMask(Set<String> all) {
         // The longest first: a form may hold another.
         forms = all.stream()
                 .sorted(Comparator.comparingInt(String::length).reversed())
                 .toList();
+    }
+
+    /** Takes the secrets of both out. */
+    public SecretMask and(SecretMask other) {
+        Set<String> all = new LinkedHashSet<>(forms);
+        all.addAll(other.forms);
+        return new SecretMask(all);
     }
 
     private static void add(String secret, Set<String> all) {

@@ -16,7 +16,11 @@ public record DeviceEvent(String device, What what, Instant at, Map<String, Obje
         BACK("back"),
         BARRED("barred"),
         UNBARRED("unbarred"),
-        FACTS_CHANGED("facts changed");
+        FACTS_CHANGED("facts changed"),
+        /** Its destination refuses it for now. */
+        HELD_AT_OUTLET("held at an outlet"),
+        /** It was introduced there. */
+        KNOWN_AT_OUTLET("known at an outlet");
 
         private final String word;
 

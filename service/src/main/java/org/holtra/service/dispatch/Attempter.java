@@ -9,6 +9,7 @@ import java.util.concurrent.ThreadLocalRandom;
 import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Verdict;
+import org.holtra.core.expression.Scope;
 import org.holtra.core.message.Message;
 import org.holtra.core.message.TraceContext;
 import org.holtra.core.reading.Meta;
@@ -18,8 +19,11 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
+import org.holtra.service.credentials.Credential;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.introductions.Introduction;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.Settlement;
 import org.holtra.service.journal.entry.AttemptRow;
 import org.holtra.service.journal.entry.Delivery;
@@ -58,7 +62,7 @@ public class Attempter {
 
     /** Who is told of attempts. */
     @Component
-    record Watch(AttemptTimes times, Journeys journeys) {}
+    record Watch(AttemptTimes times, Journeys journeys, Introductions introductions) {}
 
     Attempter(Setups setups, DeviceRegistry devices, Readings readings, Watch watch, InstantSource clock) {
         this.watch = watch;
@@ -71,19 +75,27 @@ public class Attempter {
     /**
      * A delivery with what is to be sent for it.
      *
+     * @param known how its device is known at the destination; null if it need not be
      * @param number counts the attempts of the delivery, from 1
      * @param span of this attempt, 16 hexadecimal digits
      */
-    record Ready(Task task, Lane lane, int setupRevision, Content content, int number, String span) {
+    record Ready(
+            Task task, Lane lane, int setupRevision, Content content, Introduction known, int number, String span) {
 
         Ready again() {
-            return new Ready(task, lane, setupRevision, content, number + 1, newSpan());
+            return new Ready(task, lane, setupRevision, content, known, number + 1, newSpan());
+        }
+
+        /** What it presents in place of the outlet's credential; null for that. */
+        Credential presented() {
+            return known == null ? null : known.credential();
         }
 
         /** As it goes by itself. */
         Request request() {
             Delivery delivery = task.delivery();
-            return Request.of(part(), trace(delivery.message()).traceparent(span), number, Request.Marks.of(delivery));
+            return Request.of(part(), trace(delivery.message()).traceparent(span), number, Request.Marks.of(delivery))
+                    .presenting(presented());
         }
 
         /** As it stands in a request. */
@@ -104,7 +116,11 @@ public class Attempter {
         }
         try {
             int number = task.delivery().owed().attempts() + 1;
-            return new Readied(new Ready(task, lane, setup.revision(), content(task, lane), number, newSpan()), null);
+            Introduction known =
+                    watch.introductions.known(lane.outlet(), task.device()).orElse(null);
+            return new Readied(
+                    new Ready(task, lane, setup.revision(), content(task, lane, known), known, number, newSpan()),
+                    null);
         } catch (CodecUnavailable e) {
             Instant now = clock.instant();
             return new Readied(
@@ -171,8 +187,24 @@ public class Attempter {
                         () -> taken.health.patience(taken.at).plus(lane.retry().giveUpAfter()));
         Fate fate = Fate.of(
                 attempted.verdict(), ready.number, lane.retry(), givesUp, patience, now, ThreadLocalRandom.current());
+        if (ready.known != null) {
+            tell(ready.known, attempted.verdict());
+        }
         AttemptRow row = row(ready, taken, attempted, fate, place);
         return new Result(settlement(ready, row, attempted, fate, givesUp, place, now), attempted.verdict());
+    }
+
+    private void tell(Introduction known, Verdict verdict) {
+        try {
+            if (verdict instanceof Verdict.DeviceUnknown(String reason)) {
+                watch.introductions.gone(known, reason);
+            } else if (verdict instanceof Verdict.Delivered && known.progress().anew()) {
+                watch.introductions.delivered(known);
+            }
+        } catch (DataAccessException | TransactionException e) {
+            // The attempt was made and must be written down; the next one tells the same of the device.
+            log.warn("How device {} stands at {} could not be written", known.device(), known.outlet(), e);
+        }
     }
 
     private static Journeys.Attempt journey(Ready ready, Attempted attempted, Taken taken) {
@@ -200,7 +232,7 @@ public class Attempter {
         return new Settlement(ready.task.delivery().owed(), row, Settlement.Kind.TRIED, null, now);
     }
 
-    private Content content(Task task, Lane lane) throws ShapeFailure, UnreadableContent {
+    private Content content(Task task, Lane lane, Introduction known) throws ShapeFailure, UnreadableContent {
         byte[] frozen = task.delivery().owed().frozen();
         if (frozen != null) {
             return FrozenContent.thaw(frozen);
@@ -212,7 +244,8 @@ public class Attempter {
                 stored.device() == null ? null : devices.find(stored.device()).orElse(null);
         Delivery.Part part = task.delivery().owed().part();
         Message told = part.late() ? message.marked(Meta.LATE, true) : message;
-        return lane.shape().fill(readings.scope(told, device, setup, part.point()));
+        Scope scope = readings.scope(told, device, setup, part.point());
+        return lane.shape().fill(known == null ? scope : known.there().in(scope));
     }
 
     private static AttemptRow row(Ready ready, Taken taken, Attempted attempted, Fate fate, FrozenContent.Place place) {

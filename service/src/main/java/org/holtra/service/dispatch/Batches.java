@@ -159,7 +159,9 @@ class Batches {
         }
 
         private static boolean isAboutOne(Verdict verdict) {
-            return verdict instanceof Verdict.Refused || verdict instanceof Verdict.DeviceHeld;
+            return verdict instanceof Verdict.Refused
+                    || verdict instanceof Verdict.DeviceHeld
+                    || verdict instanceof Verdict.DeviceUnknown;
         }
 
         private static Request request(List<Attempter.Ready> together, String key) {
@@ -170,7 +172,8 @@ class Batches {
                     key,
                     first.traceparent(),
                     together.stream().mapToInt(Attempter.Ready::number).min().orElseThrow(),
-                    first.marks());
+                    first.marks(),
+                    first.presented());
         }
     }
 }

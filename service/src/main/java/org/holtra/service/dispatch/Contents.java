@@ -7,6 +7,7 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.DeadContent;
 import org.holtra.service.journal.entry.StoredMessage;
@@ -25,8 +26,10 @@ public class Contents {
     private final Setups setups;
     private final Journal journal;
     private final Readings readings;
+    private final Introductions introductions;
 
-    Contents(Setups setups, Journal journal, Readings readings) {
+    Contents(Setups setups, Journal journal, Readings readings, Introductions introductions) {
+        this.introductions = introductions;
         this.setups = setups;
         this.journal = journal;
         this.readings = readings;
@@ -44,7 +47,8 @@ public class Contents {
             return Optional.empty();
         }
         try {
-            return Optional.of(lane.shape().fill(readings.scope(stored, setup, dead.point())));
+            return Optional.of(
+                    lane.shape().fill(introductions.seen(readings.scope(stored, setup, dead.point()), lane.outlet())));
         } catch (ShapeFailure | UnreadableContent e) {
             log.debug("Dead letter {} cannot be shaped: {}", dead.delivery(), e.getMessage());
             return Optional.empty();

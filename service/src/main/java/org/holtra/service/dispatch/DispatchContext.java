@@ -13,7 +13,11 @@ record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Kn
 
     /** How attempts are made. */
     @Component
-    record Sending(Attempter attempter, Batches batches) {}
+    record Sending(Attempter attempter, Batches batches, UnknownDevices unknownDevices) {}
+
+    UnknownDevices unknownDevices() {
+        return sending.unknownDevices;
+    }
 
     Attempter attempter() {
         return sending.attempter;

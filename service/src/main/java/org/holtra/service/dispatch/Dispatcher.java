@@ -26,6 +26,7 @@ import org.holtra.service.connections.CheckStep;
 import org.holtra.service.connections.Thing;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.introductions.DeviceKnown;
 import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.journal.entry.HeldDelivery;
 import org.holtra.service.setups.SetupAdopted;
@@ -103,6 +104,16 @@ public class Dispatcher {
         setup.outlets().values().stream()
                 .filter(outlet -> event.name().equals(outlet.credential()))
                 .forEach(this::configure);
+    }
+
+    /** What waited for devices to be known at an outlet may go. */
+    @EventListener
+    void known(DeviceKnown event) {
+        OutletRunner runner = runners.get(event.outlet());
+        if (runner != null) {
+            context.journal().bringForward(event.outlet(), event.devices(), Fate.INTRODUCED);
+            runner.lookAt(context.clock().instant());
+        }
     }
 
     private void configure(Outlet outlet) {
@@ -307,7 +318,15 @@ public class Dispatcher {
                 .orElse(request);
     }
 
-    private <T> Optional<T> through(String outlet, Function<Sink, T> work) {
+    /** Does something with a way of its own to the destination of an outlet as somebody wants it to be. */
+    public <T> T apart(Outlet outlet, Function<Sink, T> work) {
+        try (Sink sink = open(outlet)) {
+            return work.apply(sink);
+        }
+    }
+
+    /** Does something with an outlet's way to its destination; empty if there is none of that name. */
+    public <T> Optional<T> through(String outlet, Function<Sink, T> work) {
         OutletRunner runner = runners.get(outlet);
         Optional<SharedSink> shared = runner == null ? Optional.empty() : runner.sink();
         return shared.map(sink -> {

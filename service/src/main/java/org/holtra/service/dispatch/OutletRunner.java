@@ -467,8 +467,7 @@ final class OutletRunner {
                 }
                 inFlight++;
                 tasks.forEach(task -> underWay.add(task.delivery().id()));
-                handful = new Sending.Handful(
-                        tasks, sink.use(), standing.health(), outlet.manner().batch());
+                handful = new Sending.Handful(tasks, sink.use(), standing.health(), outlet);
             } finally {
                 lock.unlock();
             }

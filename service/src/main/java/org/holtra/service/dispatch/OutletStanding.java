@@ -128,6 +128,11 @@ final class OutletStanding {
         }
     }
 
+    /** Something in the table is due. */
+    void look() {
+        lookout.lookAt(context.clock().instant());
+    }
+
     /** What an attempt says about the outlet and the device. */
     void weigh(Verdict verdict, Task task, Instant now) {
         String device = task.device();

@@ -2,6 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.util.List;
 import org.holtra.core.shape.Content;
+import org.holtra.service.credentials.Credential;
 import org.holtra.service.journal.entry.Delivery;
 
 /**
@@ -12,9 +13,16 @@ import org.holtra.service.journal.entry.Delivery;
  * @param idempotencyKey the same for every attempt of the same parts
  * @param traceparent of this attempt, as W3C Trace Context has it
  * @param attempt counts the attempts of the delivery, from 1; of several, those of the one with the fewest
+ * @param presented in place of the outlet's credential; null for that
  */
 public record Request(
-        List<Part> parts, boolean isBatch, String idempotencyKey, String traceparent, int attempt, Marks marks) {
+        List<Part> parts,
+        boolean isBatch,
+        String idempotencyKey,
+        String traceparent,
+        int attempt,
+        Marks marks,
+        Credential presented) {
 
     /**
      * The content of one delivery.
@@ -51,7 +59,12 @@ public record Request(
 
     /** What goes by itself. */
     public static Request of(Part part, String traceparent, int attempt, Marks marks) {
-        return new Request(List.of(part), false, part.idempotencyKey(), traceparent, attempt, marks);
+        return new Request(List.of(part), false, part.idempotencyKey(), traceparent, attempt, marks, null);
+    }
+
+    /** The same with a credential in place of the outlet's; null for that. */
+    public Request presenting(Credential other) {
+        return new Request(parts, isBatch, idempotencyKey, traceparent, attempt, marks, other);
     }
 
     /** What is the same for all parts, and the body of the first. */
@@ -61,7 +74,7 @@ public record Request(
 
     /** The same as a batch of one. */
     Request asBatch() {
-        return new Request(parts, true, idempotencyKey, traceparent, attempt, marks);
+        return new Request(parts, true, idempotencyKey, traceparent, attempt, marks, presented);
     }
 
     /** The idempotency keys of its parts. */

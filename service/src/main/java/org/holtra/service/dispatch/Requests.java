@@ -97,6 +97,7 @@ final class Requests {
                 : List.of(
                         content.envelope(),
                         String.valueOf(content.contentType()),
+                        Optional.ofNullable(one.presented()),
                         one.task().delivery().message().simulated());
     }
 

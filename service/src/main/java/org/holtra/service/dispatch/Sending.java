@@ -5,7 +5,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.holtra.core.delivery.Batch;
+import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
+import org.holtra.core.setup.Outlet;
 import org.holtra.service.journal.Settlement;
 
 /** Sends what one thread has in hand, and has what came of it written down. */
@@ -14,15 +16,17 @@ final class Sending {
     /**
      * What is sent by one thread.
      *
-     * @param batch null if each goes by itself
+     * @param outlet as it is set up
      */
-    record Handful(List<Task> tasks, SharedSink through, OutletHealth atStart, Batch batch) {}
+    record Handful(List<Task> tasks, SharedSink through, OutletHealth atStart, Outlet outlet) {}
 
     private final DispatchContext context;
     private final Settling settling;
     private final OutletStanding standing;
+    private final UnknownDevices unknownDevices;
 
     Sending(DispatchContext context, Settling settling, OutletStanding standing) {
+        this.unknownDevices = context.unknownDevices();
         this.context = context;
         this.settling = settling;
         this.standing = standing;
@@ -34,14 +38,21 @@ final class Sending {
         List<Task> free = new ArrayList<>();
         List<Task> untried = new ArrayList<>();
         List<Settling.Settled> settled = new ArrayList<>();
+        List<Task> unknownThere = new ArrayList<>();
         for (Task task : handful.tasks) {
             Optional<Instant> heldUntil = standing.heldUntil(task, now);
+            Optional<String> unknown = unknownDevices.whyNot(task, handful.outlet);
             if (!context.node().holds(task.owner())) {
                 untried.add(task);
             } else if (heldUntil.isPresent()) {
                 settled.add(new Settling.Settled(
                         task,
                         Settlement.released(task.delivery().owed(), heldUntil.get(), "its device is held here", now)));
+            } else if (unknown.isPresent()) {
+                unknownThere.add(task);
+                settled.add(new Settling.Settled(
+                        task,
+                        Settlement.released(task.delivery().owed(), now.plus(Fate.INTRODUCED), unknown.get(), now)));
             } else {
                 free.add(task);
             }
@@ -50,13 +61,17 @@ final class Sending {
             untried.addAll(send(free, handful, settled));
         }
         settling.settle(settled);
+        if (unknownDevices.bringForwardKnown(unknownThere, handful.outlet.name())) {
+            standing.look();
+        }
         return untried;
     }
 
     private List<Task> send(List<Task> free, Handful handful, List<Settling.Settled> settled) {
         Sink through = handful.through.sink();
-        if (handful.batch != null) {
-            return context.batches().attempt(free, through, handful.atStart, handful.batch, new Batches.Ledger() {
+        Batch batch = handful.outlet.manner().batch();
+        if (batch != null) {
+            return context.batches().attempt(free, through, handful.atStart, batch, new Batches.Ledger() {
                 @Override
                 public void concluded(Task task, Attempter.Result result) {
                     settled.add(weighed(task, result));

@@ -10,6 +10,16 @@ public interface Sink extends AutoCloseable {
     Attempted attempt(Request request);
 
     /**
+     * Asks for something and reads the answer, as a step of a recipe wants it. What goes wrong on the way is an outcome, not
+     * an exception.
+     *
+     * @throws UnsupportedOperationException if the outlet's kind cannot introduce devices
+     */
+    default Asked ask(Request request) {
+        throw new UnsupportedOperationException("this kind of outlet cannot ask for anything");
+    }
+
+    /**
      * What an attempt would send. Sends nothing.
      *
      * @throws IllegalArgumentException if it cannot be sent, with a sentence for people

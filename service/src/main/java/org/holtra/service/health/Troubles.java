@@ -11,11 +11,15 @@ import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.setup.Inlet;
 import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.balance.SpoolReports;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.history.Records;
 import org.holtra.service.intake.Sources;
+import org.holtra.service.introductions.Introduction;
+import org.holtra.service.introductions.IntroductionState;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.journal.entry.LaneDebt;
 import org.holtra.service.refusals.Refusals;
@@ -50,7 +54,7 @@ class Troubles {
 
     /** What is kept of what came and what died. */
     @Component
-    record Past(Records records, LaneDebts debts, LastDay lastDay, Refusals refusals) {}
+    record Past(Records records, LaneDebts debts, LastDay lastDay, Refusals refusals, Introductions introductions) {}
 
     Troubles(Setups setups, Sources sources, Dispatcher dispatcher, Past past, SpoolReports spools) {
         this.sources = sources;
@@ -69,6 +73,7 @@ class Troubles {
                         all.add(new Trouble("inlet", name, now, "inlet " + name + " cannot be opened: " + why)));
         deferred(now, all);
         outlets(setup, now, all);
+        introductions(setup, now, all);
         backlogs(setup, now, all);
         spools(now, all);
         past.lastDay.read(now);
@@ -117,6 +122,29 @@ class Troubles {
             case BLOCKED -> true;
             case BROKEN, PAUSED -> health.since().plus(STOPPED).isBefore(now);
         };
+    }
+
+    /** Devices whose messages wait since the destination does not take the devices. */
+    private void introductions(Setup setup, Instant now, List<Trouble> all) {
+        for (Outlet outlet : setup.outlets().values()) {
+            List<Introduction> stuck = outlet.recipe() == null
+                    ? List.of()
+                    : past.introductions.stuck(outlet.name()).stream()
+                            .filter(one -> one.state() == IntroductionState.REFUSED
+                                    || one.progress().since().plus(STOPPED).isBefore(now))
+                            .toList();
+            if (!stuck.isEmpty()) {
+                Introduction first = stuck.getFirst();
+                all.add(new Trouble(
+                        "introduction",
+                        outlet.name(),
+                        first.progress().since(),
+                        stuck.size() + (stuck.size() == 1 ? " device is" : " devices are")
+                                + " not introduced at outlet " + outlet.name() + ", and "
+                                + (stuck.size() == 1 ? "its" : "their") + " messages wait: " + first.device() + ": "
+                                + first.refusal().reason()));
+            }
+        }
     }
 
     private void backlogs(Setup setup, Instant now, List<Trouble> all) {

@@ -25,6 +25,11 @@ public record LaneState(
         String replay,
         UUID into) {
 
+    /** The same for another reason. */
+    public LaneState because(String other) {
+        return new LaneState(message, lane, outlet, state, attempts, at, other, point, replay, into);
+    }
+
     /** The same, where what it is part of is only going to be made. */
     public LaneState notMadeYet() {
         return new LaneState(

@@ -8,23 +8,45 @@ import java.util.Set;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.core.shape.ShapeField;
 
-/** What a shape may say beside the body of a request: path, query and headers. */
+/** What a shape may say beside the body of a request: method, path, query and headers. */
 public final class HttpShape {
+
+    /** In place of the outlet's. */
+    public static final String METHOD = "method";
 
     public static final String PATH = "path";
     public static final String QUERY = "query";
     public static final String HEADERS = "headers";
 
     public static final List<ShapeField> FIELDS = List.of(
+            ShapeField.text(METHOD, new Method()),
             ShapeField.text(PATH, new Path()),
             ShapeField.named(QUERY, new Query()),
             ShapeField.named(HEADERS, new Headers()));
 
+    private static final List<String> METHODS = List.of("GET", "POST", "PUT", "PATCH", "DELETE");
     private static final String HEADER_NAME = "[!#$%&'*+.^_`|~0-9A-Za-z-]+";
     private static final Set<String> FRAMING =
             Set.of("host", "content-length", "transfer-encoding", "connection", "upgrade", "te", "trailer");
 
     private HttpShape() {}
+
+    private record Method() implements ShapeField.Writing {
+
+        @Override
+        public String value(String value) {
+            return value;
+        }
+
+        @Override
+        public String whole(String method) throws ShapeFailure {
+            String upper = method.toUpperCase(Locale.ROOT);
+            if (!METHODS.contains(upper)) {
+                throw new ShapeFailure(METHOD, "`" + method + "` is none of " + String.join(", ", METHODS));
+            }
+            return upper;
+        }
+    }
 
     private record Path() implements ShapeField.Writing {
 

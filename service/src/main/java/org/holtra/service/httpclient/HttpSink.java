@@ -9,7 +9,6 @@ import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -20,6 +19,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.Function;
 import javax.net.ssl.SSLException;
 import org.apache.hc.client5.http.ConnectTimeoutException;
 import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
@@ -28,22 +28,9 @@ import org.apache.hc.client5.http.config.RequestConfig;
 import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
 import org.apache.hc.client5.http.impl.classic.HttpClients;
 import org.apache.hc.client5.http.impl.io.PoolingHttpClientConnectionManagerBuilder;
-import org.apache.hc.client5.http.protocol.HttpClientContext;
 import org.apache.hc.core5.http.ClassicHttpResponse;
-import org.apache.hc.core5.http.ContentType;
-import org.apache.hc.core5.http.EntityDetails;
 import org.apache.hc.core5.http.Header;
-import org.apache.hc.core5.http.HttpException;
 import org.apache.hc.core5.http.HttpHeaders;
-import org.apache.hc.core5.http.HttpRequest;
-import org.apache.hc.core5.http.io.entity.ByteArrayEntity;
-import org.apache.hc.core5.http.protocol.HttpContext;
-import org.apache.hc.core5.http.protocol.HttpProcessor;
-import org.apache.hc.core5.http.protocol.HttpProcessorBuilder;
-import org.apache.hc.core5.http.protocol.RequestConnControl;
-import org.apache.hc.core5.http.protocol.RequestContent;
-import org.apache.hc.core5.http.protocol.RequestTargetHost;
-import org.apache.hc.core5.http.protocol.RequestUserAgent;
 import org.apache.hc.core5.io.CloseMode;
 import org.apache.hc.core5.util.TimeValue;
 import org.apache.hc.core5.util.Timeout;
@@ -52,9 +39,11 @@ import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.core.delivery.VerdictRules;
 import org.holtra.core.expression.Plain;
+import org.holtra.core.introduction.StepOutcome;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.Envelope;
+import org.holtra.service.dispatch.Asked;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
 import org.holtra.service.dispatch.Request;
@@ -74,27 +63,15 @@ import tools.jackson.databind.json.JsonMapper;
  */
 public final class HttpSink implements Sink {
 
-    /** As much of an answer is kept. */
-    private static final int EXCERPT = 2_048;
     /** As much of an answer is read so that its connection can serve again; a longer one costs the connection. */
     private static final int DRAINED = 65_536;
 
     private static final JsonMapper JSON = JsonMapper.shared();
-    private static final String USER_AGENT = "Holtra";
+    static final String USER_AGENT = "Holtra";
     private static final String STATUS = "status";
     private static final String HEADERS = "headers";
-    private static final String SENT_HEADERS = "holtra.sent-headers";
     private static final TimeValue CHECK_IDLE_CONNECTIONS_AFTER = TimeValue.ofMilliseconds(250);
     private static final Logger log = LoggerFactory.getLogger(HttpSink.class);
-
-    /** What the client adds to a request on its way out, in its order. */
-    private static final HttpProcessor AS_THE_CLIENT_DOES = HttpProcessorBuilder.create()
-            .addAll(
-                    new RequestTargetHost(),
-                    new RequestContent(),
-                    new RequestConnControl(),
-                    new RequestUserAgent(USER_AGENT))
-            .build();
 
     private final HttpTarget target;
     private final ClientTls tls;
@@ -104,6 +81,7 @@ public final class HttpSink implements Sink {
     private final VerdictRules rules;
     private final Batch batch;
     private final BatchBody batchBody;
+    private final boolean introduces;
 
     /**
      * What channels share.
@@ -119,6 +97,7 @@ public final class HttpSink implements Sink {
         this.rules = outlet.manner().verdicts();
         this.batch = outlet.manner().batch();
         this.batchBody = batch == null ? null : BatchBody.of(batch.form());
+        this.introduces = outlet.recipe() != null;
         this.target = target;
         this.clock = around.clock;
         this.deadlines = around.deadlines;
@@ -145,12 +124,8 @@ public final class HttpSink implements Sink {
                 .disableContentCompression()
                 .disableAuthCaching()
                 .setUserAgent(USER_AGENT)
-                .addRequestInterceptorLast(HttpSink::remember)
+                .addRequestInterceptorLast(HttpCall::remember)
                 .build();
-    }
-
-    private static void remember(HttpRequest request, EntityDetails entity, HttpContext context) {
-        context.setAttribute(SENT_HEADERS, request.getHeaders());
     }
 
     @Override
@@ -160,18 +135,70 @@ public final class HttpSink implements Sink {
 
     @Override
     public Attempted attempt(Request asked) {
-        String address = target.address(asked.content());
+        HttpCall call = new HttpCall(target.presenting(asked.presented()), asked, batchBody);
         HttpUriRequestBase request;
         try {
-            request = request(address, asked);
+            request = call.request();
         } catch (IllegalArgumentException e) {
-            return Attempted.unanswered(
-                    new Verdict.Refused("the address `" + target.masked(address) + "` is not one: "
-                            + target.masked(e.getMessage())),
-                    "bad address",
-                    new Exchange(summary(address), Map.of()));
+            return Attempted.unanswered(new Verdict.Refused(e.getMessage()), "bad address", call.exchange());
         }
-        HttpClientContext context = HttpClientContext.create();
+        return sent(call, request, response -> answered(response, call), failed -> failed);
+    }
+
+    @Override
+    public Asked ask(Request asked) {
+        HttpCall call = new HttpCall(target.presenting(asked.presented()), asked, null);
+        HttpUriRequestBase request;
+        try {
+            request = call.request();
+        } catch (IllegalArgumentException e) {
+            return new Asked(
+                    new StepOutcome.Refused(StepOutcome.Why.OTHER, e.getMessage()), null, null, call.exchange());
+        }
+        return sent(
+                call,
+                request,
+                response -> read(response, call),
+                failed -> new Asked(unanswered(failed.verdict()), null, null, failed.exchange()));
+    }
+
+    private static StepOutcome unanswered(Verdict verdict) {
+        return switch (verdict) {
+            case Verdict.TryLater(String reason, Instant notBefore, boolean unknown, boolean broken) ->
+                new StepOutcome.TryLater(reason, notBefore, unknown);
+            case Verdict.OutletBlocked(String reason) -> new StepOutcome.Blocked(reason);
+            default -> new StepOutcome.Refused(StepOutcome.Why.OTHER, verdict.reason());
+        };
+    }
+
+    private Asked read(ClassicHttpResponse response, HttpCall call) throws IOException {
+        byte[] body = body(response);
+        // A secret that comes back in the answer is known by nobody yet; what the recipe takes is masked by the recipe.
+        Answer answer = answer(response, body);
+        Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
+        Instant notBefore = StatusVerdict.notBefore(retryAfter == null ? null : retryAfter.getValue(), clock.instant());
+        return new Asked(
+                StatusOutcome.of(response.getCode(), masked(answer.body(), call), notBefore),
+                answer,
+                notBefore,
+                call.exchange().answered(call.excerpt(body)));
+    }
+
+    /** As text in which nothing secret is left; JSON stays as it is, since only single texts of it are told. */
+    private static Object masked(Object body, HttpCall call) {
+        if (body instanceof Map<?, ?> map) {
+            Map<Object, Object> shown = new LinkedHashMap<>();
+            map.forEach((name, value) -> shown.put(name, masked(value, call)));
+            return shown;
+        }
+        return body instanceof String text ? call.masked(text) : body;
+    }
+
+    private interface Reading<T> {
+        T read(ClassicHttpResponse response) throws IOException;
+    }
+
+    private <T> T sent(HttpCall call, HttpUriRequestBase request, Reading<T> answered, Function<Attempted, T> failed) {
         AtomicBoolean late = new AtomicBoolean();
         ScheduledFuture<?> deadline = deadlines.schedule(
                 () -> {
@@ -181,50 +208,12 @@ public final class HttpSink implements Sink {
                 target.timeout().toMillis(),
                 TimeUnit.MILLISECONDS);
         try {
-            return client.execute(request, context, response -> answered(response, asked, address, context));
+            return client.execute(request, call.context(), answered::read);
         } catch (IOException | RuntimeException e) {
-            return failed(e, late.get(), address, context);
+            return failed.apply(failed(e, late.get(), call));
         } finally {
             deadline.cancel(false);
         }
-    }
-
-    private HttpUriRequestBase request(String address, Request asked) {
-        HttpUriRequestBase request = new HttpUriRequestBase(target.method(), java.net.URI.create(address));
-        target.headers(asked.content()).forEach(request::setHeader);
-        Request.Marks marks = asked.marks();
-        if (marks.corrects() != null) {
-            request.setHeader("Holtra-Corrects", marks.corrects());
-        }
-        if (marks.replays() != null) {
-            request.setHeader("Holtra-Replays", marks.replays());
-        }
-        request.setHeader("Idempotency-Key", asked.idempotencyKey());
-        if (asked.isBatch()) {
-            request.setHeader("Holtra-Deliveries", String.join(", ", asked.keys()));
-        }
-        request.setHeader("traceparent", asked.traceparent());
-        if (marks.trial()) {
-            request.setHeader("Holtra-Trial", "true");
-        }
-        if (marks.simulated()) {
-            request.setHeader("Holtra-Simulated", "true");
-        }
-        if (marks.late()) {
-            request.setHeader("Holtra-Late", "true");
-        }
-        String contentType = asked.content().contentType();
-        if (contentType != null) {
-            request.setEntity(
-                    asked.isBatch()
-                            ? new ByteArrayEntity(
-                                    batchBody.join(asked.parts().stream()
-                                            .map(part -> part.content().body())
-                                            .toList()),
-                                    ContentType.parse(batchBody.contentType(contentType)))
-                            : new ByteArrayEntity(asked.content().body(), ContentType.parse(contentType)));
-        }
-        return request;
     }
 
     /**
@@ -245,43 +234,15 @@ public final class HttpSink implements Sink {
 
     @Override
     public Exchange preview(Request asked) {
-        String address = target.address(asked.content());
-        try {
-            HttpUriRequestBase request = request(address, asked);
-            HttpClientContext context = HttpClientContext.create();
-            context.setRequest(request);
-            AS_THE_CLIENT_DOES.process(request, request.getEntity(), context);
-            return new Exchange(summary(address), shown(request.getHeaders()));
-        } catch (IllegalArgumentException | HttpException | IOException e) {
-            throw new IllegalArgumentException(
-                    "the address `" + target.masked(address) + "` is not one: " + target.masked(e.getMessage()));
-        }
+        return new HttpCall(target.presenting(asked.presented()), asked, batchBody).preview();
     }
 
-    private String summary(String address) {
-        return target.method() + " " + target.masked(address);
-    }
-
-    private Map<String, String> shown(Header[] headers) {
-        Map<String, String> shown = new LinkedHashMap<>();
-        for (Header header : headers) {
-            shown.put(header.getName(), shown(header));
-        }
-        return shown;
-    }
-
-    private String shown(Header header) {
-        return header.getName().toLowerCase(Locale.ROOT).contains("authorization")
-                ? scheme(header.getValue())
-                : target.masked(header.getValue());
-    }
-
-    private Attempted answered(ClassicHttpResponse response, Request asked, String address, HttpClientContext context)
-            throws IOException {
+    private Attempted answered(ClassicHttpResponse response, HttpCall call) throws IOException {
+        Request asked = call.asked();
         int status = response.getCode();
         String code = Integer.toString(status);
         byte[] body = body(response);
-        Exchange exchange = exchange(address, context).answered(excerpt(body));
+        Exchange exchange = call.exchange().answered(call.excerpt(body));
         Answer answer = null;
         Verdict verdict = null;
         if (!rules.isEmpty() || batch != null) {
@@ -290,7 +251,7 @@ public final class HttpSink implements Sink {
         if (asked.isBatch() && batch.answers() != null && status / 100 == 2) {
             Map<String, Object> fields = answer.fields();
             List<Attempted> parts = batch.each(answer, asked.parts().size()).orElse(List.of()).stream()
-                    .map(entry -> about(entry, status, fields, asked, exchange))
+                    .map(entry -> about(entry, status, fields, call, exchange))
                     .toList();
             verdict = parts.isEmpty()
                     ? rules.judge(answer, clock.instant()).orElseGet(this::untold)
@@ -302,13 +263,13 @@ public final class HttpSink implements Sink {
         }
         if (verdict == null) {
             Header retryAfter = response.getFirstHeader(HttpHeaders.RETRY_AFTER);
-            verdict = byStatus(status, retryAfter == null ? null : retryAfter.getValue(), asked.attempt());
+            verdict = byStatus(status, retryAfter == null ? null : retryAfter.getValue(), call);
         }
         return new Attempted(verdict, code, code, exchange);
     }
 
     /** What the answer to a batch says of one message in it: a number {@code status} in it stands for the answer's own. */
-    private Attempted about(Object entry, int whole, Map<String, Object> fields, Request asked, Exchange exchange) {
+    private Attempted about(Object entry, int whole, Map<String, Object> fields, HttpCall call, Exchange exchange) {
         int status = entry instanceof Map<?, ?> map
                         && map.get(STATUS) instanceof Number number
                         && number.intValue() >= 100
@@ -321,14 +282,23 @@ public final class HttpSink implements Sink {
         Instant now = clock.instant();
         Object retryAfter = fields.get(HEADERS) instanceof Map<?, ?> headers ? headers.get("retry-after") : null;
         Verdict verdict = rules.judge(new Answer(code, its, entry), now)
-                .orElseGet(() -> byStatus(status, (String) retryAfter, asked.attempt()));
-        return new Attempted(verdict, code, code, exchange.answered(excerpt(JSON.writeValueAsBytes(entry))));
+                .orElseGet(() -> byStatus(status, (String) retryAfter, call));
+        return new Attempted(verdict, code, code, exchange.answered(call.excerpt(JSON.writeValueAsBytes(entry))));
     }
 
-    private Verdict byStatus(int status, String retryAfter, int attempt) {
-        return status == 401 && target.credential() == null
-                ? new Verdict.OutletBlocked("the destination answered 401: it wants a credential, and none is set")
-                : StatusVerdict.of(status, retryAfter, attempt, clock.instant());
+    private Verdict byStatus(int status, String retryAfter, HttpCall call) {
+        if (status == 401 && call.target().credential() == null) {
+            return new Verdict.OutletBlocked("the destination answered 401: it wants a credential, and none is set");
+        }
+        if (introduces && (status == 404 || status == 410)) {
+            return new Verdict.DeviceUnknown("the destination answered " + status + ": it does not know the device");
+        }
+        Verdict verdict = StatusVerdict.of(status, retryAfter, call.asked().attempt(), clock.instant());
+        // It is the device's own credential that is refused.
+        return verdict instanceof Verdict.OutletBlocked(String why)
+                        && call.asked().presented() != null
+                ? new Verdict.DeviceHeld(why)
+                : verdict;
     }
 
     private Verdict untold() {
@@ -373,16 +343,9 @@ public final class HttpSink implements Sink {
         }
     }
 
-    private byte[] excerpt(byte[] body) {
-        // Masked before it is cut: half a secret is known by nothing.
-        String masked = target.masked(new String(body, StandardCharsets.UTF_8));
-        byte[] text = masked.getBytes(StandardCharsets.UTF_8);
-        return text.length > EXCERPT ? Arrays.copyOf(text, EXCERPT) : text;
-    }
-
-    private Attempted failed(Exception e, boolean late, String address, HttpClientContext context) {
-        boolean sent = context.getAttribute(SENT_HEADERS) != null;
-        Exchange exchange = exchange(address, context);
+    private Attempted failed(Exception e, boolean late, HttpCall call) {
+        boolean sent = call.isSent();
+        Exchange exchange = call.exchange();
         if (late || e instanceof SocketTimeoutException && !(e instanceof ConnectTimeoutException)) {
             String reason = "no answer within " + target.timeout().toMillis() + " ms";
             return Attempted.unanswered(new Verdict.TryLater(reason, null, sent, !sent), "timeout", exchange);
@@ -410,7 +373,7 @@ public final class HttpSink implements Sink {
                     e.getStackTrace().length == 0 ? "an unknown place" : e.getStackTrace()[0]);
         }
         String reason = unreached ? "the destination cannot be reached: " : "the connection broke: ";
-        Verdict verdict = new Verdict.TryLater(reason + target.masked(words(e)), null, sent && !unreached, true);
+        Verdict verdict = new Verdict.TryLater(reason + call.masked(words(e)), null, sent && !unreached, true);
         return Attempted.unanswered(verdict, unreached ? "unreachable" : "connection broke", exchange);
     }
 
@@ -422,17 +385,6 @@ public final class HttpSink implements Sink {
             return "no host is called " + e.getMessage();
         }
         return e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
-    }
-
-    private Exchange exchange(String address, HttpClientContext context) {
-        return new Exchange(
-                summary(address), context.getAttribute(SENT_HEADERS) instanceof Header[] sent ? shown(sent) : Map.of());
-    }
-
-    /** The scheme stays to be seen, since its absence or doubling is a usual mistake; the rest does not. */
-    private static String scheme(String value) {
-        int space = value.indexOf(' ');
-        return (space < 0 ? "" : value.substring(0, space + 1)) + HttpTarget.MASK;
     }
 
     @Override

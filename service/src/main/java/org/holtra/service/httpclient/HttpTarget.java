@@ -45,6 +45,25 @@ public record HttpTarget(
                 to.get("timeout") instanceof String timeout ? DurationText.parse(timeout) : USUAL_TIMEOUT);
     }
 
+    /** The method of a request: the lane's, or the outlet's. */
+    public String method(Content content) {
+        String said = content.envelope().text(HttpShape.METHOD);
+        return said.isEmpty() ? method : said;
+    }
+
+    /**
+     * The same with a credential in place of the outlet's; this one if that is null.
+     *
+     * @throws IllegalArgumentException if HTTP does not know its form
+     */
+    public HttpTarget presenting(Credential other) {
+        if (other == null) {
+            return this;
+        }
+        HttpCredential http = HttpCredential.of(other).orElseThrow(() -> unfit(other));
+        return new HttpTarget(url, method, query, headers, http, mask.and(mask(other, http)), timeout);
+    }
+
     /** The address of a request: the outlet's, the lane's path, and the query of both. */
     public String address(Content content) {
         StringBuilder address = new StringBuilder(joined(url, content.envelope().text(HttpShape.PATH)));

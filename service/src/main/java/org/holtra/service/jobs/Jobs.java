@@ -183,7 +183,7 @@ public class Jobs implements AutoCloseable {
         Work.Step step = works.get(job.what()).step(job);
         mapper.advance(id, step.done(), step.reached());
         if (step.reached() == null) {
-            mapper.end(id, Job.DONE, means.clock.instant(), null);
+            mapper.end(id, Job.DONE, means.clock.instant(), step.note());
         }
         return step;
     }

@@ -22,6 +22,12 @@ public interface Work {
      * @param reached how far it has come now; null if that was the last
      * @param pause before the next step
      * @param outlets that have something to do
+     * @param note what there is to say at the end; or null
      */
-    record Step(long done, String reached, Duration pause, List<String> outlets) {}
+    record Step(long done, String reached, Duration pause, List<String> outlets, String note) {
+
+        public Step(long done, String reached, Duration pause, List<String> outlets) {
+            this(done, reached, pause, outlets, null);
+        }
+    }
 }

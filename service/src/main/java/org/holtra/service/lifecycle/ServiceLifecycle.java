@@ -18,6 +18,8 @@ import org.holtra.service.intake.Drain;
 import org.holtra.service.intake.Intake;
 import org.holtra.service.intake.Learning;
 import org.holtra.service.intake.Sources;
+import org.holtra.service.introducing.Introducer;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.jobs.Jobs;
 import org.holtra.service.journal.Days;
 import org.holtra.service.journal.DeadLetters;
@@ -52,11 +54,22 @@ class ServiceLifecycle implements SmartLifecycle {
     /** What is read from the database at the start. */
     @Component
     record Memory(
-            Accounts accounts, CredentialStore credentials, DeviceRegistry devices, Setups setups, Intake intake) {}
+            Accounts accounts,
+            CredentialStore credentials,
+            DeviceRegistry devices,
+            Introductions introductions,
+            Setups setups,
+            Intake intake) {}
 
     /** What is done besides: what people want of many things, and the watch over Holtra itself. */
     @Component
-    record Doings(Jobs jobs, DeadLetters dead, HealthMonitor wellbeing, Retention retention, Meters meters) {}
+    record Doings(
+            Jobs jobs,
+            DeadLetters dead,
+            Introducer introducer,
+            HealthMonitor wellbeing,
+            Retention retention,
+            Meters meters) {}
 
     /** What takes in when the database does not, and what lanes remember. */
     @Component
@@ -138,6 +151,8 @@ class ServiceLifecycle implements SmartLifecycle {
         patiently(memory.credentials::load);
         patiently(memory.credentials::sealAnew);
         patiently(memory.devices::load);
+        patiently(memory.introductions::load);
+        patiently(memory.introductions::sealAnew);
         patiently(dispatcher::load);
         patiently(memory.setups::load);
         patiently(memory.intake::load);
@@ -169,6 +184,7 @@ class ServiceLifecycle implements SmartLifecycle {
         periodicTasks.every(10_000, memory.intake::forget);
         periodicTasks.every(1_000, dispatcher::writeHealth);
         periodicTasks.every(2_000, doings.jobs::takeUp);
+        periodicTasks.promptly("introductions", 250, doings.introducer::tick);
         periodicTasks.every(5_000, doings.dead::bury);
         periodicTasks.every(2_000, doings.dead::addUp);
         periodicTasks.every(30_000, dispatcher::freeStrays);
@@ -220,6 +236,7 @@ class ServiceLifecycle implements SmartLifecycle {
         incoming.sources.close();
         learnt.deferred.close();
         doings.jobs.close();
+        doings.introducer.close();
         dispatcher.close();
         writers.events.close();
         periodicTasks.close();

@@ -13,23 +13,42 @@ public final class SetupRefused extends Exception {
         /** Another was adopted meanwhile. */
         OVERTAKEN,
         /** Deliveries wait on lanes that would be gone or go elsewhere. */
-        WAITING
+        WAITING,
+        /** An outlet that would be gone made devices at its destination, which are there still. */
+        MADE
     }
 
     private final Why why;
     private final List<SetupProblem> problems;
     private final Map<String, Long> waiting;
+    private final Map<String, Long> made;
 
     SetupRefused(Why why, String what, List<SetupProblem> problems) {
-        this(why, what, problems, Map.of());
+        this(why, what, problems, Map.of(), Map.of());
     }
 
-    /** @param waiting how many deliveries wait, by lane */
-    SetupRefused(Why why, String what, List<SetupProblem> problems, Map<String, Long> waiting) {
+    private SetupRefused(
+            Why why, String what, List<SetupProblem> problems, Map<String, Long> waiting, Map<String, Long> made) {
         super(what);
+        this.made = made;
         this.why = why;
         this.problems = problems;
         this.waiting = waiting;
+    }
+
+    /** @param lanes how many deliveries wait on each */
+    static SetupRefused waiting(String what, Map<String, Long> lanes) {
+        return new SetupRefused(Why.WAITING, what, List.of(), lanes, Map.of());
+    }
+
+    /** @param outlets how many devices each made */
+    static SetupRefused made(String what, Map<String, Long> outlets) {
+        return new SetupRefused(Why.MADE, what, List.of(), Map.of(), outlets);
+    }
+
+    /** How many devices outlets that would be gone made at their destinations, which are there still, by outlet. */
+    public Map<String, Long> made() {
+        return made;
     }
 
     public Why why() {

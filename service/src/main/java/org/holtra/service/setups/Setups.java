@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.compile.SetupCompiler;
@@ -15,6 +16,7 @@ import org.holtra.core.setup.document.SetupProblem;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.LaneDebts;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -30,8 +32,10 @@ public class Setups {
 
     /** What becomes of the deliveries of lanes that a new setup removes or sends elsewhere. */
     public enum Waiting {
-        /** The setup is not adopted if there are any. */
+        /** The setup is not adopted if there are any, nor if an outlet goes that made devices which are there still. */
         REFUSE,
+        /** The same, but what was made at destinations stays there. */
+        LEAVE,
         /** They are dropped. */
         DROP,
         /** They go where the lane goes now; those of lanes that are gone are dropped. */
@@ -44,6 +48,7 @@ public class Setups {
     private final SetupMapper mapper;
     private final SetupCompiler compiler;
     private final CredentialStore credentials;
+    private final Owed owed;
     private final LaneDebts debts;
     private final Change change;
     /** The revisions that were asked for last. */
@@ -65,11 +70,16 @@ public class Setups {
             ApplicationEventPublisher events,
             ClusterEvents cluster) {}
 
-    Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, LaneDebts debts, Change change) {
+    /** What would be left behind by parts that go. */
+    @Component
+    record Owed(LaneDebts lanes, Introductions introductions) {}
+
+    Setups(SetupMapper mapper, SetupCompiler compiler, CredentialStore credentials, Owed owed, Change change) {
+        this.owed = owed;
         this.mapper = mapper;
         this.compiler = compiler;
         this.credentials = credentials;
-        this.debts = debts;
+        this.debts = owed.lanes;
         this.change = change;
     }
 
@@ -186,6 +196,9 @@ public class Setups {
         Setup before = current;
         Setup after = result.setup().get().withRevision(newest() + 1);
         if (waiting == Waiting.REFUSE) {
+            refuseIfMade(before, after);
+        }
+        if (waiting == Waiting.REFUSE || waiting == Waiting.LEAVE) {
             refuseIfWaiting(before, after);
         }
         try {
@@ -257,10 +270,29 @@ public class Setups {
             }
         }
         if (!affected.isEmpty()) {
-            throw new SetupRefused(
-                    SetupRefused.Why.WAITING,
+            throw SetupRefused.waiting(
                     String.join("; ", affected) + ". Say whether what waits is to be dropped or to follow its lane.",
-                    List.of(),
+                    counts);
+        }
+    }
+
+    private void refuseIfMade(Setup before, Setup after) throws SetupRefused {
+        Map<String, Long> counts = new LinkedHashMap<>();
+        before.outlets().keySet().stream()
+                .filter(name -> !after.outlets().containsKey(name))
+                .forEach(name -> {
+                    long made = owed.introductions.countMade(name);
+                    if (made > 0) {
+                        counts.put(name, made);
+                    }
+                });
+        if (!counts.isEmpty()) {
+            throw SetupRefused.made(
+                    counts.entrySet().stream()
+                                    .map(one -> "outlet `" + one.getKey() + "` made " + one.getValue()
+                                            + " devices at its destination, which are there still")
+                                    .collect(Collectors.joining("; "))
+                            + ". Remove them first, or say that they may stay there.",
                     counts);
         }
     }

@@ -8,6 +8,7 @@ import org.holtra.core.picking.Points;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
@@ -17,8 +18,10 @@ public class LaneSamples {
 
     private final Setups setups;
     private final Sample sample;
+    private final Introductions introductions;
 
-    LaneSamples(Setups setups, Sample sample) {
+    LaneSamples(Setups setups, Sample sample, Introductions introductions) {
+        this.introductions = introductions;
         this.setups = setups;
         this.sample = sample;
     }
@@ -40,8 +43,12 @@ public class LaneSamples {
             if (!takes.isEmpty()) {
                 try {
                     return Optional.of(lane.shape()
-                            .fill(Points.scope(
-                                    seen.scope(), seen.model(), takes.getFirst().point())));
+                            .fill(introductions.seen(
+                                    Points.scope(
+                                            seen.scope(),
+                                            seen.model(),
+                                            takes.getFirst().point()),
+                                    lane.outlet())));
                 } catch (ShapeFailure e) {
                     return Optional.empty(); // its trace and the workbench say so
                 }

@@ -19,11 +19,9 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.history.Records;
 import org.holtra.service.history.Stretch;
 import org.holtra.service.journal.entry.StoredMessage;
-import org.holtra.service.reading.Readings;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Component;
@@ -52,9 +50,9 @@ class Rehearsals implements AutoCloseable {
     private final Map<String, Rehearsal> known = new ConcurrentHashMap<>();
     private final Set<String> cancelled = ConcurrentHashMap.newKeySet();
 
-    Rehearsals(Records records, Readings readings, DeviceRegistry devices, MessageIds ids, InstantSource clock) {
+    Rehearsals(Records records, Rehearser.Sources sources, MessageIds ids, InstantSource clock) {
         this.records = records;
-        this.sources = new Rehearser.Sources(readings.forHistory(), devices);
+        this.sources = sources;
         this.ids = ids;
         this.clock = clock;
     }

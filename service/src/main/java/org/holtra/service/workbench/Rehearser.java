@@ -25,8 +25,10 @@ import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
+import org.springframework.stereotype.Component;
 
 /** Holds two lanes against each other, message by message. One rehearsal's own; not for use by several threads, but for reading. */
 final class Rehearser {
@@ -57,6 +59,7 @@ final class Rehearser {
     private final Setup setup;
     private final Readings readings;
     private final DeviceRegistry devices;
+    private final Introductions introductions;
     private final boolean factsThen;
     private final Map<Version, Optional<Device>> versions = new HashMap<>();
     private final Map<Difference, Long> counts = new EnumMap<>(Difference.class);
@@ -75,14 +78,16 @@ final class Rehearser {
         this.live = live;
         this.changed = changed;
         this.setup = setup;
-        this.readings = sources.readings();
+        this.readings = sources.readings().forHistory();
         this.devices = sources.devices();
+        this.introductions = sources.introductions();
         this.factsThen = factsThen;
         this.memory = changed.memory() == null ? null : new MemoryRun(changed, setup.revision(), new Made());
     }
 
     /** What messages are read with. */
-    record Sources(Readings readings, DeviceRegistry devices) {}
+    @Component
+    record Sources(Readings readings, DeviceRegistry devices, Introductions introductions) {}
 
     /** Reads a message as it would be read today; null if it cannot be. May be called by several threads. */
     Message read(StoredMessage stored) {
@@ -213,7 +218,7 @@ final class Rehearser {
 
     private Content fill(Lane lane, Scope scope, Model model, String point, StoredMessage stored) {
         try {
-            return lane.shape().fill(Points.scope(scope, model, point));
+            return lane.shape().fill(introductions.seen(Points.scope(scope, model, point), lane.outlet()));
         } catch (ShapeFailure e) {
             if (lane == changed) {
                 count(Difference.FAILING);

@@ -11,6 +11,8 @@ import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.credentials.Credential;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
 import org.springframework.stereotype.Component;
@@ -27,17 +29,29 @@ class Sendables {
      * @param message what would be sent, as the journal has it or would have it
      * @param scope what the shape sees
      */
-    record Sendable(String point, StoredMessage message, Scope scope) {}
+    record Sendable(String point, StoredMessage message, Scope scope) {
+
+        String device() {
+            return message.device();
+        }
+    }
 
     /** @param becomes what becomes of the message in the lane's memory; null if it goes by itself */
     record Found(List<Sendable> all, String becomes) {}
 
     private final Readings readings;
     private final MemoryTrial memories;
+    private final Introductions introductions;
 
-    Sendables(Readings readings, MemoryTrial memories) {
+    Sendables(Readings readings, MemoryTrial memories, Introductions introductions) {
+        this.introductions = introductions;
         this.readings = readings.forTries();
         this.memories = memories;
+    }
+
+    /** What it presents in place of the outlet's credential; null for that. */
+    Credential presented(Lane lane, Sendable one) {
+        return introductions.credential(lane.outlet(), one.device());
     }
 
     /** What expressions see of a message that a lane is tried on. */
@@ -59,7 +73,7 @@ class Sendables {
             MemoryTrial.Becomes trial = memories.of(lane, setup, subject.stored(), scope);
             becomes = trial.words();
             if (!trial.sent().isEmpty()) {
-                return new Found(made(trial, setup, subject), becomes);
+                return new Found(made(lane, trial, setup, subject), becomes);
             }
         }
         List<String> points = new ArrayList<>();
@@ -72,19 +86,23 @@ class Sendables {
         }
         return new Found(
                 points.stream()
-                        .map(point -> new Sendable(point, subject.stored(), Points.scope(scope, model, point)))
+                        .map(point -> new Sendable(
+                                point,
+                                subject.stored(),
+                                introductions.seen(Points.scope(scope, model, point), lane.outlet())))
                         .toList(),
                 becomes);
     }
 
-    private List<Sendable> made(MemoryTrial.Becomes trial, Setup setup, Subjects.Subject subject)
+    private List<Sendable> made(Lane lane, MemoryTrial.Becomes trial, Setup setup, Subjects.Subject subject)
             throws UnreadableContent {
         List<Sendable> all = new ArrayList<>();
         for (StoredMessage one :
                 trial.sent().subList(0, Math.min(MOST, trial.sent().size()))) {
             Message read = one.id().equals(subject.stored().id()) ? subject.message() : readings.again(one, setup);
             Message told = trial.late() ? read.marked(Meta.LATE, true) : read;
-            all.add(new Sendable(null, one, readings.scope(told, subject.device(), setup)));
+            Scope scope = readings.scope(told, subject.device(), setup);
+            all.add(new Sendable(null, one, introductions.seen(scope, lane.outlet())));
         }
         return all;
     }

@@ -18,6 +18,7 @@ import org.holtra.service.dispatch.OutletKind;
 import org.holtra.service.dispatch.Tag;
 import org.holtra.service.history.LaneState;
 import org.holtra.service.history.Records;
+import org.holtra.service.introductions.Introductions;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
@@ -33,9 +34,11 @@ public class TagCounts {
     private final Setups setups;
     private final Sample sample;
     private final Records records;
+    private final Introductions introductions;
     private final Map<String, OutletKind> kinds;
 
-    TagCounts(Setups setups, Sample sample, Records records, List<OutletKind> kinds) {
+    TagCounts(Setups setups, Sample sample, Records records, Introductions introductions, List<OutletKind> kinds) {
+        this.introductions = introductions;
         this.setups = setups;
         this.sample = sample;
         this.records = records;
@@ -162,9 +165,12 @@ public class TagCounts {
         return points;
     }
 
-    private static List<Tag> tags(Lane lane, Outlet outlet, OutletKind kind, Sample.Seen one, String point) {
+    private List<Tag> tags(Lane lane, Outlet outlet, OutletKind kind, Sample.Seen one, String point) {
         try {
-            return kind.tags(outlet, lane.shape().fill(Points.scope(one.scope(), one.model(), point)));
+            return kind.tags(
+                    outlet,
+                    lane.shape()
+                            .fill(introductions.seen(Points.scope(one.scope(), one.model(), point), outlet.name())));
         } catch (ShapeFailure | IllegalArgumentException e) {
             return List.of(); // its trace says so, if the lane took it
         }

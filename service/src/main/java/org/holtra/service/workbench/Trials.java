@@ -84,7 +84,7 @@ class Trials {
         Instant start = clock.instant();
         long began = System.nanoTime();
         Attempted attempted = ways.dispatcher
-                .trial(lane.outlet(), Tries.asked(lane, one, content, true))
+                .trial(lane.outlet(), Tries.asked(lane, one, content, true).presenting(sendables.presented(lane, one)))
                 .orElseThrow(() -> new IllegalArgumentException("Outlet `" + lane.outlet() + "` is not there."));
         long micros = (System.nanoTime() - began) / 1_000;
         String reason = attempted.verdict().reason();

@@ -132,7 +132,8 @@ class Tries {
         try {
             content = lane.shape().fill(one.scope());
             warnings.addAll(cautions.about(lane, content));
-            preview = dispatcher.preview(lane.outlet(), asked(lane, one, content, false));
+            preview = dispatcher.preview(
+                    lane.outlet(), asked(lane, one, content, false).presenting(sendables.presented(lane, one)));
         } catch (ShapeFailure e) {
             return Tried.Request.failed(point, e.why(), e.where());
         } catch (IllegalArgumentException e) {

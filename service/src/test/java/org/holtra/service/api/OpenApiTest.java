@@ -173,6 +173,8 @@ class OpenApiTest {
                         "/api/v1/incidents",
                         "/api/v1/jobs",
                         "/api/v1/messages",
+                        "/api/v1/outlets/{name}/introductions",
+                        "/api/v1/outlets/{name}/made",
                         "/api/v1/setup/revisions");
     }
 

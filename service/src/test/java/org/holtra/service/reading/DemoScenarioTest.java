@@ -50,6 +50,7 @@ class DemoScenarioTest {
         client.save("reports", Map.of("form", "login", "user", "reports", "password", "a-reports-password"));
         client.save("plant", Map.of("form", "login", "user", "plant", "password", "a-plant-password"));
         client.save("historian", Map.of("form", "bearer", "token", "a-historian"));
+        client.save("device-cloud", Map.of("form", "bearer", "token", "a-device-cloud"));
         client.save("old-meters", Map.of("form", "query", "name", "key", "value", "a-meter-key-7Fq"));
         client.save("soil-logger", Map.of("form", "path", "value", "a-logger-secret-in-the-path"));
         client.save("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", "a-crew-board"));
@@ -57,6 +58,7 @@ class DemoScenarioTest {
             Client.good(client.adopt(new String(file.readAllBytes(), StandardCharsets.UTF_8)
                     .replace("@desk@", desk.address())
                     .replace("@historian@", desk.address())
+                    .replace("@cloud@", desk.address())
                     // Nobody listens there; what the plant would send is sent by hand.
                     .replace("@broker@", "mqtt://127.0.0.1:1")
                     .replace("@reports@", "postgresql://127.0.0.1:1/reports")

@@ -70,7 +70,7 @@ class SetupApiTest {
         assertThat(http.path("shape")
                         .valueStream()
                         .map(field -> field.path("name").asString()))
-                .containsExactly("path", "query", "headers");
+                .containsExactly("method", "path", "query", "headers");
         assertThat(http.path("batchForms").toString()).isEqualTo("[\"list\",\"lines\"]");
     }
 

@@ -9,6 +9,8 @@ import java.util.Map;
 import java.util.Random;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
+import org.holtra.standins.cloud.Cloud;
+import org.holtra.standins.cloud.CloudServer;
 import org.holtra.standins.desk.Desk;
 import org.holtra.standins.desk.DeskServer;
 import org.holtra.standins.historian.Historian;
@@ -31,7 +33,7 @@ import picocli.CommandLine.Option;
 @Command(
         name = "run",
         description =
-                "Runs the network server, the weather masts, the pump houses, the well loggers, the oldest devices, the works desk, the historian and the mailbox.")
+                "Runs the network server, the weather masts, the pump houses, the well loggers, the oldest devices, the works desk, the historian, the device cloud and the mailbox.")
 public final class Run implements Callable<Integer> {
 
     @Option(names = "--holtra", required = true, description = "Address of the service.")
@@ -42,6 +44,9 @@ public final class Run implements Callable<Integer> {
 
     @Option(names = "--historian-port", defaultValue = "0", description = "Port of the historian; 0 for a free one.")
     private int historianPort;
+
+    @Option(names = "--cloud-port", defaultValue = "0", description = "Port of the device cloud; 0 for a free one.")
+    private int cloudPort;
 
     @Option(names = "--mailbox-port", defaultValue = "0", description = "Port of the mailbox's page; 0 for a free one.")
     private int mailboxPort;
@@ -75,6 +80,7 @@ public final class Run implements Callable<Integer> {
         Mailbox mailbox = new Mailbox();
         try (DeskServer server = new DeskServer(desk, deskPort, secrets.worksDesk(), secrets.crewBoard());
                 HistorianServer historian = new HistorianServer(new Historian(), historianPort, secrets.historian());
+                CloudServer cloud = new CloudServer(new Cloud(new Random()), cloudPort, secrets.deviceCloud());
                 SmtpServer smtp = new SmtpServer(mailbox, smtpPort, SmtpServer.Manner.OPEN);
                 MailboxServer mails = new MailboxServer(mailbox, mailboxPort);
                 WellLoggers wells = new WellLoggers(broker, secrets.loggers(), weather(), pace, new Random());
@@ -83,6 +89,7 @@ public final class Run implements Callable<Integer> {
             wells.start();
             System.out.println("works desk: http://127.0.0.1:" + server.port());
             System.out.println("historian: http://127.0.0.1:" + historian.port());
+            System.out.println("device cloud: http://127.0.0.1:" + cloud.port());
             System.out.println("mailbox: http://127.0.0.1:" + mails.port() + ", takes mail at port " + smtp.port());
             new CountDownLatch(1).await();
         }

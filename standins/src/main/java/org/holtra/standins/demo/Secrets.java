@@ -15,7 +15,8 @@ public record Secrets(
         String soilLogger,
         String plant,
         String loggers,
-        String reports) {
+        String reports,
+        String deviceCloud) {
 
     public static Secrets fromEnvironment() {
         return new Secrets(
@@ -30,7 +31,8 @@ public record Secrets(
                 variable("HOLTRA_DEMO_SOIL_LOGGER"),
                 variable("HOLTRA_DEMO_PLANT"),
                 variable("HOLTRA_DEMO_LOGGERS"),
-                variable("HOLTRA_DEMO_REPORTS"));
+                variable("HOLTRA_DEMO_REPORTS"),
+                variable("HOLTRA_DEMO_DEVICE_CLOUD"));
     }
 
     private static String variable(String name) {

@@ -36,6 +36,9 @@ public final class Seed implements Callable<Integer> {
     @Option(names = "--historian", required = true, description = "Address of the historian.")
     private URI historian;
 
+    @Option(names = "--cloud", required = true, description = "Address of the device cloud.")
+    private URI cloud;
+
     @Option(names = "--broker", required = true, description = "Address of the MQTT broker.")
     private URI broker;
 
@@ -63,6 +66,7 @@ public final class Seed implements Callable<Integer> {
         credential("works-desk", Map.of("form", "bearer", "token", secrets.worksDesk()));
         credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
         credential("historian", Map.of("form", "bearer", "token", secrets.historian()));
+        credential("device-cloud", Map.of("form", "bearer", "token", secrets.deviceCloud()));
         credential("old-meters", Map.of("form", "query", "name", "key", "value", secrets.oldMeters()));
         credential("soil-logger", Map.of("form", "path", "value", secrets.soilLogger()));
         credential("reports", Map.of("form", "login", "user", "reports", "password", secrets.reports()));
@@ -126,6 +130,7 @@ public final class Seed implements Callable<Integer> {
             return new String(file.readAllBytes(), StandardCharsets.UTF_8)
                     .replace("@desk@", desk.toString())
                     .replace("@historian@", historian.toString())
+                    .replace("@cloud@", cloud.toString())
                     .replace("@reports@", reports.toString())
                     .replace("@smtp@", Integer.toString(smtpPort))
                     .replace("@broker@", broker.toString());

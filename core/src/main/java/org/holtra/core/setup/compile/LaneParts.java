@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import org.holtra.core.delivery.RetrySchedule;
+import org.holtra.core.introduction.There;
 import org.holtra.core.memory.Memory;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
@@ -20,13 +21,24 @@ public final class LaneParts {
 
     private final Pieces pieces;
     private final Set<String> inlets;
-    private final Map<String, List<ShapeField>> outlets;
+    private final Map<String, Destination> outlets;
+
+    /**
+     * What the shape of a lane to an outlet may say.
+     *
+     * @param beside the body
+     * @param introduces whether it sees what a device is called there
+     */
+    record Destination(List<ShapeField> beside, boolean introduces) {
+
+        static final Destination NOWHERE = new Destination(List.of(), false);
+    }
 
     /**
      * @param inlets that there are
-     * @param outlets that there are, with what a shape may say beside the body
+     * @param outlets that there are
      */
-    LaneParts(Pieces pieces, Set<String> inlets, Map<String, List<ShapeField>> outlets) {
+    LaneParts(Pieces pieces, Set<String> inlets, Map<String, Destination> outlets) {
         this.pieces = pieces;
         this.inlets = inlets;
         this.outlets = outlets;
@@ -93,7 +105,10 @@ public final class LaneParts {
             return new Lane.Form(Shape.asRead(), Map.of(), memory);
         }
         String pointer = at + "/shape";
-        ShapeCompiler compiler = new ShapeCompiler(pieces.expressions(), outlets.getOrDefault(outlet, List.of()));
+        Destination destination = outlets.getOrDefault(outlet, Destination.NOWHERE);
+        ShapeCompiler compiler = new ShapeCompiler(
+                (destination.introduces ? pieces.withVariable(There.VARIABLE) : pieces).expressions(),
+                destination.beside);
         Map<String, Object> block = SetupDocument.block(source);
         // What may stand beside the body is known by the outlet; that there is none of that name is said already.
         Shape shape = compiler.compile(outlets.containsKey(outlet) ? block : ShapeCompiler.common(block));

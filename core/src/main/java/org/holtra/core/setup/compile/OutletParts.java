@@ -10,16 +10,22 @@ import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.VerdictRules;
 import org.holtra.core.expression.Condition;
+import org.holtra.core.introduction.Recipe;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.document.SetupDocument;
+import org.holtra.core.setup.schema.Kind;
 
 /** Compiles outlets. */
 public final class OutletParts {
 
     private final Pieces pieces;
+    private final Pieces plain;
     private final ConnectionParts connections;
+    private final Map<String, Kind> kinds;
 
-    OutletParts(Pieces pieces, ConnectionParts connections) {
+    OutletParts(Pieces pieces, ConnectionParts connections, Map<String, Kind> kinds) {
+        this.plain = pieces;
+        this.kinds = kinds;
         this.pieces = pieces.withVariable(Answer.VARIABLE);
         this.connections = connections;
     }
@@ -41,11 +47,22 @@ public final class OutletParts {
                                 Pieces.text(price, "currency"),
                                 orNothing(price, "message"),
                                 orNothing(price, "megabyte"),
-                                orNothing(price, "month")),
+                                orNothing(price, "month"),
+                                orNothing(price, "device")),
                 new Outlet.Manner(
                         rules(fields.get("verdicts"), "/outlets/" + name + "/verdicts"),
                         pace(SetupDocument.block(fields.get("pace"))),
-                        batch(fields.get("batch"), "/outlets/" + name + "/batch")));
+                        batch(fields.get("batch"), "/outlets/" + name + "/batch"),
+                        recipe(kind, fields.get("introduction"), "/outlets/" + name + "/introduction")));
+    }
+
+    private Recipe recipe(String name, Object block, String pointer) {
+        Kind kind = kinds.get(name);
+        if (kind != null && block != null && !kind.introduces()) {
+            plain.wrong(pointer, "outlets of kind " + name + " cannot introduce devices");
+            return null;
+        }
+        return kind == null ? null : new RecipeParts(plain, kind.shapeFields()).recipe(block, pointer);
     }
 
     private Batch batch(Object block, String pointer) {

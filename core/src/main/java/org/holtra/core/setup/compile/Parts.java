@@ -14,7 +14,6 @@ import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.document.SetupDocument;
 import org.holtra.core.setup.document.SetupProblem;
 import org.holtra.core.setup.schema.Kind;
-import org.holtra.core.shape.ShapeField;
 
 /** Compiles the parts of one setup file, and what hangs together between them. */
 public final class Parts {
@@ -53,10 +52,10 @@ public final class Parts {
                             + "` is the one of Holtra's own messages; give this one another name");
         }
         Map<String, Outlet> out = new LinkedHashMap<>();
-        OutletParts outlets = new OutletParts(pieces, connections);
+        OutletParts outlets = new OutletParts(pieces, connections, kinds);
         Pieces.each(root.get("outlets"), (name, fields) -> out.put(name, outlets.outlet(name, fields)));
         Map<String, Lane> lanes = new LinkedHashMap<>();
-        LaneParts laneParts = new LaneParts(pieces, in.keySet(), shapeFields(out, kinds));
+        LaneParts laneParts = new LaneParts(pieces, in.keySet(), destinations(out, kinds));
         Pieces.each(root.get("lanes"), (name, fields) -> lanes.put(name, laneParts.lane(name, fields)));
         Map<String, Lookout> lookouts = new LinkedHashMap<>();
         LookoutParts lookoutParts = new LookoutParts(pieces, laneParts);
@@ -64,14 +63,16 @@ public final class Parts {
         return new Setup(0, new Setup.Things(known, tables, connections.all(), inlets.own(), lookouts), in, out, lanes);
     }
 
-    /** What a shape may say beside the body, by the name of the outlet. */
-    static Map<String, List<ShapeField>> shapeFields(Map<String, Outlet> outlets, Map<String, Kind> kinds) {
-        Map<String, List<ShapeField>> fields = new LinkedHashMap<>();
+    /** What the shapes of lanes may say, by the name of the outlet. */
+    static Map<String, LaneParts.Destination> destinations(Map<String, Outlet> outlets, Map<String, Kind> kinds) {
+        Map<String, LaneParts.Destination> all = new LinkedHashMap<>();
         outlets.forEach((name, outlet) -> {
             Kind kind = kinds.get(outlet.kind());
-            fields.put(name, kind == null ? List.of() : kind.shapeFields());
+            all.put(
+                    name,
+                    new LaneParts.Destination(kind == null ? List.of() : kind.shapeFields(), outlet.recipe() != null));
         });
-        return fields;
+        return all;
     }
 
     private static LookupTable table(String name, Map<String, Object> fields) {

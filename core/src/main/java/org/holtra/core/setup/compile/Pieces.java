@@ -72,6 +72,19 @@ public final class Pieces {
         return compiled;
     }
 
+    /** All conditions of a block, by name. */
+    Map<String, Condition> conditions(Object block, String pointer) {
+        Map<String, Object> sources = SetupDocument.block(block);
+        Map<String, Condition> compiled = new LinkedHashMap<>();
+        sources.keySet().forEach(name -> {
+            Condition condition = condition(sources, name, pointer);
+            if (condition != null) {
+                compiled.put(name, condition);
+            }
+        });
+        return compiled;
+    }
+
     Condition condition(Map<String, Object> fields, String name, String pointer) {
         Object source = fields.get(name);
         if (!(source instanceof String) && !(source instanceof Boolean)) {

@@ -112,7 +112,8 @@ public final class SetupCompiler {
         List<SetupProblem> problems = new ArrayList<>();
         schema.validate(root).forEach(misfit -> problems.add(document.problem(misfit.pointer(), misfit.what())));
         Pieces pieces = new Pieces(document, expressions(setup));
-        Lane lane = new LaneParts(pieces, setup.inlets().keySet(), Map.of(NOWHERE, List.of())).lane(name, picking);
+        Lane lane = new LaneParts(pieces, setup.inlets().keySet(), Map.of(NOWHERE, LaneParts.Destination.NOWHERE))
+                .lane(name, picking);
         problems.addAll(pieces.problems());
         return new LaneResult(
                 problems.stream().distinct().toList(), problems.isEmpty() ? Optional.of(lane) : Optional.empty());
@@ -132,7 +133,7 @@ public final class SetupCompiler {
     }
 
     private LaneParts laneParts(Pieces pieces, Setup setup) {
-        return new LaneParts(pieces, setup.inlets().keySet(), Parts.shapeFields(setup.outlets(), kinds));
+        return new LaneParts(pieces, setup.inlets().keySet(), Parts.destinations(setup.outlets(), kinds));
     }
 
     /** What compiles expressions as a setup's lanes have them. */

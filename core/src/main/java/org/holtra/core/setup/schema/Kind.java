@@ -62,6 +62,11 @@ public interface Kind {
         return List.of();
     }
 
+    /** Whether its outlets can ask for things and read the answers, as the steps of a recipe want it. */
+    default boolean introduces() {
+        return false;
+    }
+
     /**
      * What is wrong with the inlets of this kind, each by itself or taken together, and cannot be said in a form.
      *

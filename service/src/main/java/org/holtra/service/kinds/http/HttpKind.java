@@ -111,6 +111,11 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
     }
 
     @Override
+    public boolean introduces() {
+        return true;
+    }
+
+    @Override
     public List<String> batchForms() {
         return BatchBody.words();
     }

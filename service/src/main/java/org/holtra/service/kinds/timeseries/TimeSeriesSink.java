@@ -69,7 +69,8 @@ final class TimeSeriesSink implements Sink {
                 request.idempotencyKey(),
                 request.traceparent(),
                 request.attempt(),
-                request.marks());
+                request.marks(),
+                request.presented());
     }
 
     @Override

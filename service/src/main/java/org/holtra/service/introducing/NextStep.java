@@ -1,0 +1,177 @@
+package org.holtra.service.introducing;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.random.RandomGenerator;
+import org.holtra.core.delivery.RetrySchedule;
+import org.holtra.core.introduction.Learned;
+import org.holtra.core.introduction.Recipe;
+import org.holtra.core.introduction.RecipeStep;
+import org.holtra.core.introduction.StepName;
+import org.holtra.core.introduction.StepOutcome;
+import org.holtra.core.introduction.StepOutcome.Why;
+import org.holtra.core.introduction.There;
+import org.holtra.service.credentials.Credential;
+import org.holtra.service.introductions.Introduction;
+import org.holtra.service.introductions.IntroductionState;
+import org.holtra.service.introductions.MadeThere;
+
+/** Where an introduction stands after a step: a function of where it stood and what was answered. */
+final class NextStep {
+
+    /** What is refused for all devices alike, such as for want of a right, is tried again so much later. */
+    static final Duration AGAIN_AFTER_GENERAL_REFUSAL = Duration.ofMinutes(1);
+
+    static final Instant NEVER = Instant.parse("9999-01-01T00:00:00Z");
+    private static final RetrySchedule PAUSES =
+            new RetrySchedule(Duration.ofSeconds(1), 2, Duration.ofMinutes(10), Duration.ofDays(365));
+
+    private final Recipe recipe;
+    private final Instant now;
+    private final RandomGenerator random;
+
+    NextStep(Recipe recipe, Instant now, RandomGenerator random) {
+        this.recipe = recipe;
+        this.now = now;
+        this.random = random;
+    }
+
+    /**
+     * @param to how it stands now
+     * @param made what was made there by the step: {@code device}, {@code description} or {@code credential}
+     * @param isRemoved whether nothing of it is there any longer
+     */
+    record Moved(Introduction to, List<String> made, boolean isRemoved) {
+
+        /** The same with a credential of the device's own. */
+        Moved with(Credential own) {
+            return new Moved(to.with(own), made, isRemoved);
+        }
+    }
+
+    /** The recipe has no such step: what is to be removed stays there, and what is to be introduced needs nothing. */
+    Moved without(Introduction from, StepName step) {
+        return step == StepName.REMOVE
+                ? refused(from, step, Why.OTHER, "the recipe has no step that removes a device")
+                : to(at(called(from), IntroductionState.KNOWN, null, NEVER, null));
+    }
+
+    Moved after(Introduction from, StepName step, RecipeStep.Result result) {
+        return switch (result.outcome()) {
+            case StepOutcome.Done ignored -> done(from, step, result.learned());
+            case StepOutcome.Absent(String reason) -> absent(from, step, reason);
+            case StepOutcome.TryLater(String reason, Instant notBefore, boolean unknown) ->
+                later(from, step, reason, notBefore);
+            case StepOutcome.Blocked(String reason) ->
+                to(waits(from, step, reason, now.plus(AGAIN_AFTER_GENERAL_REFUSAL)));
+            case StepOutcome.Refused(Why why, String reason) -> refused(from, step, why, reason);
+        };
+    }
+
+    private Moved done(Introduction from, StepName step, Learned learned) {
+        if (step == StepName.REMOVE) {
+            return new Moved(from, List.of(), true);
+        }
+        There there = from.there().and(learned);
+        List<String> made = new ArrayList<>();
+        boolean existed = from.progress().existed();
+        StepName done = step;
+        if (step == StepName.FIND) {
+            // What is found after we may have created it is ours; else somebody made it before.
+            existed = !from.progress().creating();
+            done = StepName.CREATE;
+            if (!existed) {
+                made.add(MadeThere.DEVICE);
+            }
+        } else if (step == StepName.CREATE) {
+            made.add(MadeThere.DEVICE);
+        } else if (step == StepName.DESCRIBE) {
+            made.add(MadeThere.DESCRIPTION);
+        }
+        if (learned.secret() != null) {
+            made.add(MadeThere.CREDENTIAL);
+        }
+        Optional<StepName> next = existed && !recipe.completes() ? Optional.empty() : recipe.after(done);
+        Introduction learnt = from.with(there).with(from.progress().existed(existed));
+        Introduction to = next.map(at -> at(learnt, IntroductionState.INTRODUCING, at, now, null))
+                .orElseGet(() -> at(called(learnt), IntroductionState.KNOWN, null, NEVER, null));
+        return new Moved(to, made, false);
+    }
+
+    private static Introduction called(Introduction one) {
+        There there = one.there();
+        return there.id() == null ? one.with(there.and(Learned.called(there.name()))) : one;
+    }
+
+    private Moved absent(Introduction from, StepName step, String reason) {
+        if (step == StepName.REMOVE) {
+            return new Moved(from, List.of(), true);
+        }
+        if (step == StepName.FIND) {
+            return recipe.step(StepName.CREATE).isPresent()
+                    ? to(at(from, IntroductionState.INTRODUCING, StepName.CREATE, now, null))
+                    : refused(from, step, Why.OTHER, "it is not there, and the recipe does not create it: " + reason);
+        }
+        return refused(from, step, Why.OTHER, reason);
+    }
+
+    /** What may have been created is looked for before it is created once more. */
+    private Moved later(Introduction from, StepName step, String reason, Instant notBefore) {
+        Instant next = now.plus(PAUSES.delay(from.progress().attempts() + 1, random));
+        boolean looks = step == StepName.CREATE && recipe.step(StepName.FIND).isPresent();
+        return to(waits(
+                from,
+                looks ? StepName.FIND : step,
+                reason,
+                notBefore != null && notBefore.isAfter(next) ? notBefore : next));
+    }
+
+    private Moved refused(Introduction from, StepName step, Why why, String reason) {
+        boolean looksAgain = why == Why.NAME_TAKEN
+                && step == StepName.CREATE
+                && from.progress().attempts() == 0
+                && recipe.step(StepName.FIND).isPresent();
+        if (looksAgain) {
+            // It may have been made between the look and this, and then by somebody else.
+            return to(waits(from.with(from.progress().creating(false)), StepName.FIND, reason, now));
+        }
+        String right = recipe.step(step).map(RecipeStep::right).orElse(null);
+        String told =
+                why == Why.RIGHT_MISSING && right != null ? "it needs the right to " + right + "; " + reason : reason;
+        return to(at(
+                from.with(from.progress().creating(false)),
+                IntroductionState.REFUSED,
+                step,
+                why.isGeneral() ? now.plus(AGAIN_AFTER_GENERAL_REFUSAL) : NEVER,
+                new Introduction.Refusal(why, told)));
+    }
+
+    private static Moved to(Introduction to) {
+        return new Moved(to, List.of(), false);
+    }
+
+    /** What a person has in hand moves when that person says so. */
+    private static Instant due(Introduction from, Instant next) {
+        return NEVER.equals(from.progress().next()) ? NEVER : next;
+    }
+
+    /** It is tried again at that time. */
+    private static Introduction waits(Introduction from, StepName step, String reason, Instant next) {
+        return from.with(from.progress()
+                        .to(step, due(from, next), from.progress().attempts() + 1))
+                .with(
+                        from.state() == IntroductionState.REMOVING ? from.state() : IntroductionState.INTRODUCING,
+                        new Introduction.Refusal(null, reason));
+    }
+
+    private Introduction at(
+            Introduction from, IntroductionState state, StepName step, Instant next, Introduction.Refusal refusal) {
+        // What goes back to a look and on from there is still at its creation.
+        int attempts = step == StepName.CREATE ? from.progress().attempts() : 0;
+        Introduction.Progress progress = from.progress().to(step, due(from, next), attempts);
+        return from.with(state == from.state() ? progress : progress.since(now)).with(state, refusal);
+    }
+}

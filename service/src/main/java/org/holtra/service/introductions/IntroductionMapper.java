@@ -1,0 +1,176 @@
+package org.holtra.service.introductions;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Options;
+import org.apache.ibatis.annotations.Options.FlushCachePolicy;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
+
+@Mapper
+interface IntroductionMapper {
+
+    String COLUMNS = """
+            outlet, device, state, step, name, there_id, kept, secret, existed, creating, anew, version, why, reason, since,
+            next_at, attempts, revision, asked_by, job
+            """;
+
+    record Row(
+            String outlet,
+            String device,
+            String state,
+            String step,
+            String name,
+            String thereId,
+            String kept,
+            byte[] secret,
+            boolean existed,
+            boolean creating,
+            boolean anew,
+            long version,
+            String why,
+            String reason,
+            Instant since,
+            Instant nextAt,
+            int attempts,
+            int revision,
+            String askedBy,
+            UUID job) {}
+
+    record Count(String state, String why, boolean existed, long count) {}
+
+    @Select("select " + COLUMNS + " from introduction")
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Row> all();
+
+    @Select("select " + COLUMNS + " from introduction where outlet = #{outlet} and device = any(#{devices}::text[])")
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Row> find(@Param("outlet") String outlet, @Param("devices") String[] devices);
+
+    /** Those that are not there yet; what was refused is tried again, and what a person had in hand moves by itself. */
+    @Insert("""
+            insert into introduction (outlet, device, state, since, next_at, asked_by, job)
+            select #{outlet}, device, 'waiting', #{now}, #{now}, #{by}, #{job} from unnest(#{devices}::text[]) as d(device)
+            order by device
+            on conflict (outlet, device) do update
+              set state = 'waiting', since = #{now}, next_at = #{now}, attempts = 0, why = null, reason = null,
+                  step = nullif(introduction.step, 'remove'),
+                  asked_by = excluded.asked_by, job = excluded.job, anew = false
+              where #{again}
+                and (introduction.state = 'refused'
+                     or introduction.state in ('waiting', 'introducing')
+                        and introduction.next_at = timestamptz '9999-01-01Z')
+            """)
+    int ask(
+            @Param("outlet") String outlet,
+            @Param("devices") String[] devices,
+            @Param("by") String by,
+            @Param("job") UUID job,
+            @Param("again") boolean again,
+            @Param("now") Instant now);
+
+    /** Those whose turn it is; what was refused for all devices alike is tried again. */
+    @Select("select " + COLUMNS + """
+             from introduction
+            where outlet = #{outlet} and next_at <= #{now}
+              and state in ('waiting', 'introducing', 'removing', 'refused')
+            order by next_at, device limit #{limit}
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Row> due(@Param("outlet") String outlet, @Param("now") Instant now, @Param("limit") int limit);
+
+    /** As long as it is at the version that the writer saw. */
+    @Update("""
+            update introduction
+            set state = #{r.state}, step = #{r.step}, name = #{r.name}, there_id = #{r.thereId}, kept = #{r.kept},
+                secret = #{r.secret}, existed = #{r.existed}, creating = #{r.creating}, anew = #{r.anew}, why = #{r.why},
+                reason = #{r.reason}, since = #{r.since}, next_at = #{r.nextAt}, attempts = #{r.attempts},
+                revision = #{r.revision}
+            where outlet = #{r.outlet} and device = #{r.device} and version = #{r.version}
+            """)
+    int write(@Param("r") Row row);
+
+    /** The destination does not know it any longer: it is introduced once more, or, if that was done, it is refused. */
+    @Update("""
+            update introduction
+            set state = case when anew then 'refused' else 'waiting' end, step = null,
+                why = case when anew then 'gone there' end,
+                reason = case when anew then 'introduced once more, and still: ' || #{reason} end,
+                there_id = null, kept = '{}', secret = null, existed = false, creating = false, anew = true,
+                version = version + 1, since = #{now}, attempts = 0,
+                next_at = case when anew then timestamptz '9999-01-01Z' else #{now} end
+            where outlet = #{outlet} and device = #{device} and version = #{version} and state = 'known'
+            """)
+    int gone(
+            @Param("outlet") String outlet,
+            @Param("device") String device,
+            @Param("version") long version,
+            @Param("reason") String reason,
+            @Param("now") Instant now);
+
+    @Update(
+            "update introduction set anew = false where outlet = #{outlet} and device = #{device} and version = #{version}")
+    int delivered(@Param("outlet") String outlet, @Param("device") String device, @Param("version") long version);
+
+    /** Those that may be tried again since something was mended. */
+    @Select("""
+            update introduction set state = 'waiting', next_at = #{now}, since = #{now}, attempts = 0
+            where outlet = #{outlet} and state = 'refused' and why <> 'gone there'
+            returning device
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> again(@Param("outlet") String outlet, @Param("now") Instant now);
+
+    @Select("""
+            update introduction
+            set state = 'removing', step = 'remove', since = #{now}, next_at = #{now}, attempts = 0, why = null,
+                reason = null, asked_by = #{by}, job = #{job}, version = version + 1
+            where outlet = #{outlet} and device = any(#{devices}::text[]) and state <> 'removing'
+            returning device
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> remove(
+            @Param("outlet") String outlet,
+            @Param("devices") String[] devices,
+            @Param("by") String by,
+            @Param("job") UUID job,
+            @Param("now") Instant now);
+
+    @Update("""
+            update introduction
+            set next_at = timestamptz '9999-01-01Z',
+                step = case when state = 'refused' then nullif(step, 'remove') else step end,
+                attempts = case when state = 'refused' then 0 else attempts end,
+                state = case when state = 'refused' then 'waiting' else state end
+            where outlet = #{outlet} and device = #{device} and state in ('waiting', 'introducing', 'refused')
+            """)
+    int hold(@Param("outlet") String outlet, @Param("device") String device);
+
+    @Delete("delete from introduction where outlet = #{outlet} and device = any(#{devices}::text[])")
+    int forget(@Param("outlet") String outlet, @Param("devices") String[] devices);
+
+    @Select("select " + COLUMNS + """
+             from introduction
+            where outlet = #{outlet} and device > #{after} and (#{state}::text is null or state = #{state})
+            order by device limit #{limit}
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Row> list(
+            @Param("outlet") String outlet,
+            @Param("after") String after,
+            @Param("state") String state,
+            @Param("limit") int limit);
+
+    @Select("""
+            select state, why, existed, count(*) as count from introduction
+            where (#{outlet}::text is null or outlet = #{outlet}) and (#{job}::uuid is null or job = #{job})
+            group by 1, 2, 3
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<Count> counts(@Param("outlet") String outlet, @Param("job") UUID job);
+}
