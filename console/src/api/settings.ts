@@ -2,7 +2,22 @@
 
 import { call, withQuery } from "./call";
 
-export type CredentialEntry = { name: string; form: string; changed: string; changedBy: string };
+export type CredentialEntry = {
+  name: string;
+  form: string;
+  changed: string;
+  changedBy: string;
+  /** When it ends, as far as it says. */
+  expires: string | null;
+  /** The token that it was exchanged for. */
+  token: {
+    scope: string | null;
+    expires: string | null;
+    refreshed: string | null;
+    failure: "later" | "blocked" | "revoked" | null;
+    reason: string | null;
+  } | null;
+};
 
 /** What a credential of a form consists of; fields that are never shown are writeOnly. */
 export type CredentialForm = {
@@ -44,6 +59,8 @@ export const settings = {
       "POST",
       withQuery(`${named("credentials", name)}/rotate`, { overlap }),
     ),
+  grantLink: (name: string) =>
+    call<{ address: string; until: string }>("POST", `${named("credentials", name)}/link`, {}),
   removeCredential: (name: string) => call<void>("DELETE", named("credentials", name)),
   keys: () => call<ApiKey[]>("GET", "/api/v1/keys"),
   makeKey: (name: string) => call<{ name: string; key: string }>("POST", named("keys", name)),

@@ -21,6 +21,8 @@ export type Schema = {
   additionalProperties?: boolean | Schema;
   default?: unknown;
   $ref?: string;
+  /** Of an object: shown folded, though something of it is filled in. */
+  "x-folded"?: boolean;
   /** Of a list: what comes over a connection can be ticked for it. */
   "x-look"?: Looking;
 };
@@ -48,6 +50,13 @@ export function formSchema(schema: object): RJSFSchema {
 /** The value that a person's text stands for, where a field takes others than text. */
 export function typed(text: string, types: readonly string[] | undefined): unknown {
   if (types?.includes("boolean") && (text === "true" || text === "false")) return text === "true";
+  if (types?.includes("object") && /^\s*[{[]/.test(text)) {
+    try {
+      return JSON.parse(text);
+    } catch {
+      return text; // still being written; the check says so if it stays
+    }
+  }
   const number = types?.includes("number") || types?.includes("integer");
   return number && text.trim() !== "" && String(Number(text)) === text ? Number(text) : text;
 }

@@ -42,6 +42,20 @@ function TextWidget({ id, label, value, schema, rawErrors, onChange, placeholder
   };
   const told = (text: string) => onChange(text === "" ? undefined : typed(text, schema[TYPES]));
   const edge = rawErrors?.length ? "border-bad" : "border-rule";
+  if (schema[TYPES]?.includes("object"))
+    return (
+      <textarea
+        {...shared}
+        key={String(JSON.stringify(value) === undefined)}
+        value={undefined}
+        defaultValue={
+          typeof value === "string" || value === undefined ? value : JSON.stringify(value, null, 1)
+        }
+        rows={4}
+        className={`${look} ${edge} py-1`}
+        onChange={(e) => told(e.target.value)}
+      />
+    );
   return schema.contentMediaType ? (
     <textarea
       {...shared}
@@ -181,7 +195,11 @@ function ObjectFieldTemplate(props: ObjectFieldTemplateProps) {
       </Group>
     );
   return (
-    <Foldable {...about} open={required === true || Object.keys(formData ?? {}).length > 0}>
+    <Foldable
+      {...about}
+      open={!schema["x-folded"] && (required === true || Object.keys(formData ?? {}).length > 0)}
+      isFilled={Object.keys(formData ?? {}).length > 0}
+    >
       {fields}
     </Foldable>
   );
@@ -190,6 +208,7 @@ function ObjectFieldTemplate(props: ObjectFieldTemplateProps) {
 /** A part that is shown where something of it is filled in, and otherwise once a person wants it. */
 function Foldable({
   open,
+  isFilled,
   children,
   ...about
 }: {
@@ -197,6 +216,7 @@ function Foldable({
   title: string;
   about: ReactNode;
   open: boolean;
+  isFilled: boolean;
   children: ReactNode;
 }) {
   return (
@@ -206,7 +226,7 @@ function Foldable({
         control={
           <Collapsible.Trigger asChild>
             <Button look="quiet" className="group/fold" aria-label={`Show or hide ${about.title}`}>
-              <span className="group-data-[state=open]/fold:hidden">Fill in</span>
+              <span className="group-data-[state=open]/fold:hidden">{isFilled ? "Show" : "Fill in"}</span>
               <span className="group-data-[state=closed]/fold:hidden">Hide</span>
             </Button>
           </Collapsible.Trigger>

@@ -21,7 +21,14 @@ const basic = {
 
 const answers = {
   "GET /api/v1/credentials": [
-    { name: "desk", form: "bearer", changed: "2026-04-12T03:00:00Z", changedBy: "admin" },
+    {
+      name: "desk",
+      form: "bearer",
+      changed: "2026-04-12T03:00:00Z",
+      changedBy: "admin",
+      expires: null,
+      token: null,
+    },
   ],
   "GET /api/v1/credentials/forms": [bearer, basic],
   "GET /api/v1/keys": [
@@ -97,4 +104,41 @@ it("says what to do where there is neither credential nor key", async () => {
 
   expect(await screen.findByText("No credentials yet")).toBeTruthy();
   await waitFor(() => expect(screen.getByText("No API keys yet")).toBeTruthy());
+});
+
+it("says how a credential's token stands and makes a link for an owner", async () => {
+  const grant = {
+    name: "ashcombe-desk",
+    form: "grant",
+    changed: "2026-04-12T03:00:00Z",
+    changedBy: "admin",
+    expires: null,
+  };
+  const { of } = open(<AccessPage />, {
+    ...answers,
+    "GET /api/v1/credentials": [
+      {
+        ...grant,
+        token: {
+          scope: "orders",
+          expires: null,
+          refreshed: null,
+          failure: "revoked",
+          reason: "the grant was revoked",
+        },
+      },
+      { ...grant, name: "birkholt-desk", token: null },
+    ],
+    "POST /api/v1/credentials/ashcombe-desk/link": {
+      address: "http://holtra.example/grants/made-up",
+      until: "2026-04-19T03:00:00Z",
+    },
+  });
+
+  expect(await screen.findByText("the grant was revoked")).toBeTruthy();
+  expect(screen.getByText("not consented")).toBeTruthy();
+  fireEvent.click(screen.getAllByText("Make link")[0] as HTMLElement);
+  const link = (await screen.findByLabelText("Link")) as HTMLInputElement;
+  expect(link.value).toBe("http://holtra.example/grants/made-up");
+  expect(of("POST", "/api/v1/credentials/ashcombe-desk/link").length).toBe(1);
 });

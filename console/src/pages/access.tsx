@@ -6,7 +6,9 @@ import { Button } from "../ui/button";
 import { Choice } from "../ui/choice";
 import { Code } from "../ui/code";
 import { Confirm } from "../ui/confirm";
+import { Sheet } from "../ui/dialog";
 import { Field, Labelled } from "../ui/field";
+import { Mark } from "../ui/mark";
 import { Empty, Failure, Loading, Panel } from "../ui/panel";
 import { Time } from "../ui/time";
 
@@ -44,6 +46,7 @@ function Credentials() {
               <th>Form</th>
               <th>Changed</th>
               <th>By</th>
+              <th>Good</th>
               <th />
             </tr>
           </thead>
@@ -69,6 +72,63 @@ function Credentials() {
   );
 }
 
+/** Whether it is good for something now, where that changes by itself. */
+function Good({ one }: { one: CredentialEntry }) {
+  if (one.token?.failure)
+    return (
+      <span className="text-[13px]">
+        <Mark state={one.token.failure === "later" ? "waiting" : "refused"} label={one.token.failure} />{" "}
+        <span className="text-ink-soft">{one.token.reason}</span>
+      </span>
+    );
+  const until = one.token?.expires ?? one.expires;
+  if (until)
+    return (
+      <span className="text-[13px] whitespace-nowrap text-ink-soft">
+        {one.token ? "token until " : "ends "}
+        <Time instant={until} />
+      </span>
+    );
+  return one.form === "grant" && !one.token ? <Mark state="waiting" label="not consented" /> : null;
+}
+
+/** A link to be sent to the owner, who consents by it. */
+function GrantLink({ name }: { name: string }) {
+  const link = useMutation({ mutationFn: () => api.grantLink(name) });
+  return (
+    <>
+      <Button disabled={link.isPending} onClick={() => link.mutate()}>
+        Make link
+      </Button>
+      <Sheet open={link.isSuccess || link.isError} onClose={() => link.reset()} title={`Link for ${name}`}>
+        {link.isError ? (
+          <p className="text-bad">{link.error.message}</p>
+        ) : (
+          link.data && (
+            <>
+              <p>
+                Send this to the owner. It says what is asked for, leads to the destination, where they agree,
+                and back here. It serves once, until <Time instant={link.data.until} />, and is not shown
+                again.
+              </p>
+              <p className="mt-2 flex items-center gap-2">
+                <input
+                  readOnly
+                  aria-label="Link"
+                  className="h-8 w-full rounded border border-rule bg-inset px-2 font-mono text-[12px]"
+                  value={link.data.address}
+                  onFocus={(event) => event.target.select()}
+                />
+                <Button onClick={() => navigator.clipboard.writeText(link.data.address)}>Copy</Button>
+              </p>
+            </>
+          )
+        )}
+      </Sheet>
+    </>
+  );
+}
+
 function Entry({
   one,
   onReplace,
@@ -86,8 +146,12 @@ function Entry({
         <Time instant={one.changed} />
       </td>
       <td className="text-ink-soft">{one.changedBy}</td>
+      <td className="max-w-80 whitespace-normal">
+        <Good one={one} />
+      </td>
       <td>
         <span className="flex justify-end gap-1">
+          {one.form === "grant" && <GrantLink name={one.name} />}
           <Button onClick={onReplace}>Replace</Button>
           <Confirm
             trigger={<Button look="danger">Remove</Button>}

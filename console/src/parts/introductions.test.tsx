@@ -62,7 +62,7 @@ it("shows how devices stand there and why one is refused", async () => {
   const row = (await screen.findAllByText("cs-02"))[0]?.closest("tr");
   expect(row?.textContent).toContain("name taken");
   expect(row?.textContent).toContain("create: the destination answered 409");
-  expect(screen.getByText("1 known, 1 refused, 1 refused: name taken")).toBeTruthy();
+  expect(screen.getByText("1 known, 1 refused (name taken 1)")).toBeTruthy();
 });
 
 it("shows nothing for an outlet without a recipe", async () => {

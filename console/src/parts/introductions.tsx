@@ -121,7 +121,11 @@ export function Introductions({ outlet }: { outlet: string }) {
 
 /** What stands in the way of all, and how many stand how. */
 function Standing({ page, onTry }: { page: Page; onTry: () => void }) {
-  const counts = Object.entries(page.counts).filter(([, number]) => number > 0);
+  const counts = Object.entries(page.counts).filter(([what, number]) => number > 0 && !what.includes(": "));
+  const why = Object.entries(page.counts)
+    .filter(([what]) => what.startsWith("refused: "))
+    .map(([what, number]) => `${what.slice(9)} ${count(number)}`)
+    .join(", ");
   return (
     <div className="space-y-2 border-b border-rule px-4 py-2 text-[13px]">
       {page.standsStill && (
@@ -142,7 +146,11 @@ function Standing({ page, onTry }: { page: Page; onTry: () => void }) {
       <p className="text-ink-soft">
         {counts.length === 0
           ? "No devices yet"
-          : counts.map(([what, number]) => `${count(number)} ${what}`).join(", ")}
+          : counts
+              .map(
+                ([what, number]) => `${count(number)} ${what}${what === "refused" && why ? ` (${why})` : ""}`,
+              )
+              .join(", ")}
       </p>
     </div>
   );

@@ -118,7 +118,7 @@ function KindFields({
       {others.length > 0 && (
         <details open={thing === "inlets"} className="border-t border-rule pt-3">
           <summary className="mb-2 cursor-pointer text-[13px] font-semibold">
-            {thing === "inlets" ? "Reading" : "Verdicts, pace, batches and costs"}
+            {thing === "inlets" ? "Reading" : "Introduction, verdicts, pace, batches and costs"}
           </summary>
           <SchemaForm
             schema={common}

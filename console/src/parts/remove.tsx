@@ -80,8 +80,8 @@ export function Remove({ thing, name, onDone }: { thing: Thing; name: string; on
         title="What should happen to the devices there?"
       >
         <p>
-          This outlet made {plural(made ?? 0, "device", "devices")} at its destination, which are there still. To
-          remove them, keep the outlet and use <em>What we made there</em> on its page.
+          This outlet made {plural(made ?? 0, "device", "devices")} at its destination, which are there still.
+          To remove them, keep the outlet and use <em>What we made there</em> on its page.
         </p>
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={() => remove.reset()}>Keep the outlet</Button>

@@ -14,7 +14,9 @@ export function waitingOf(error: unknown): Record<string, number> {
 
 /** How many devices an outlet that would be gone made at its destination, by outlet; empty if that is not why. */
 export function madeOf(error: unknown): Record<string, number> {
-  return error instanceof Problem && error.more.why === "made" ? (error.more.made as Record<string, number>) : {};
+  return error instanceof Problem && error.more.why === "made"
+    ? (error.more.made as Record<string, number>)
+    : {};
 }
 
 /** Asks what becomes of deliveries that wait on a lane which goes, or goes elsewhere. */

@@ -15,3 +15,16 @@ create table access_token (
     node        uuid,
     node_until  timestamptz
 );
+
+-- Links by which owners consent. The link and the state that comes back are kept as digests.
+create table grant_link (
+    link        bytea       primary key,
+    credential  text        not null,
+    made        timestamptz not null,
+    made_by     text        not null,
+    until       timestamptz not null,
+    state       bytea       unique,
+    -- proves that whoever comes back is who went (RFC 7636), sealed
+    verifier    bytea,
+    used        timestamptz
+);

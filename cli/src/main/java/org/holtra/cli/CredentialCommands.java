@@ -19,7 +19,7 @@ import tools.jackson.databind.JsonNode;
         name = "credential",
         mixinStandardHelpOptions = true,
         description = "Credentials of inlets and outlets. Secrets are stored and never shown again.",
-        synopsisSubcommandLabel = "(list | forms | set | make | rotate | remove)")
+        synopsisSubcommandLabel = "(list | forms | set | make | rotate | link | remove)")
 final class CredentialCommands {
 
     private static final String FORMS = "/api/v1/credentials/forms";
@@ -28,15 +28,48 @@ final class CredentialCommands {
     int list(@Mixin Connection connection, @Mixin Output output) {
         JsonNode credentials = connection.api().get("/api/v1/credentials");
         if (!output.asJson(credentials)) {
-            Table table = new Table("credential", "form", "changed", "by");
+            Table table = new Table("credential", "form", "changed", "by", "ends", "token");
             for (JsonNode credential : credentials) {
                 table.row(
                         credential.path("name").asString(),
                         credential.path("form").asString(),
                         Words.dateTime(credential.path("changed")),
-                        credential.path("changedBy").asString());
+                        credential.path("changedBy").asString(),
+                        credential.path("expires").isNull() ? "" : Words.dateTime(credential.path("expires")),
+                        token(credential.path("token")));
             }
             table.print(output, "There are no credentials. Save one with: holtra credential set NAME --form bearer");
+        }
+        return 0;
+    }
+
+    private static String token(JsonNode token) {
+        if (!token.isObject()) {
+            return "";
+        }
+        if (!token.path("failure").isNull()) {
+            return token.path("failure").asString() + ": "
+                    + token.path("reason").asString();
+        }
+        return token.path("expires").isNull() ? "good" : "good until " + Words.dateTime(token.path("expires"));
+    }
+
+    @Command(
+            name = "link",
+            mixinStandardHelpOptions = true,
+            description = "Makes a link by which an owner grants access, for a credential of the form grant.")
+    int link(
+            @Parameters(paramLabel = "NAME", description = "Its name.") String name,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        JsonNode link = connection
+                .api()
+                .post(
+                        "/api/v1/credentials/" + Api.encode(name) + "/link",
+                        Api.mapper().createObjectNode());
+        if (!output.asJson(link)) {
+            output.line(link.path("address").asString());
+            output.line("Send this to the owner. It serves once, until " + Words.dateTime(link.path("until")) + ".");
         }
         return 0;
     }

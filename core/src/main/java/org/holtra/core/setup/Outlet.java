@@ -4,6 +4,7 @@ import java.util.Map;
 import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.VerdictRules;
+import org.holtra.core.expression.Expression;
 import org.holtra.core.introduction.Recipe;
 
 /**
@@ -29,8 +30,29 @@ public record Outlet(
     /**
      * @param batch null if each message goes by itself
      * @param recipe how devices are made known there before their first message; null if they need not be
+     * @param credentialBy gives the name of the credential that a device's requests present; null for the outlet's own
      */
-    public record Manner(VerdictRules verdicts, Pace pace, Batch batch, Recipe recipe) {}
+    public record Manner(VerdictRules verdicts, Pace pace, Batch batch, Recipe recipe, CredentialChoice credentialBy) {}
+
+    /** Expression over {@code device} that gives the name of a credential. */
+    public record CredentialChoice(Expression expression) {
+
+        /** Choices that say the same are the same, compiled once or twice. */
+        @Override
+        public boolean equals(Object other) {
+            return other instanceof CredentialChoice that && expression.source().equals(that.expression.source());
+        }
+
+        @Override
+        public int hashCode() {
+            return expression.source().hashCode();
+        }
+    }
+
+    /** What chooses a credential by the device; null if one is presented for all. */
+    public Expression credentialBy() {
+        return manner.credentialBy == null ? null : manner.credentialBy.expression;
+    }
 
     /**
      * What a destination charges, in a currency of one's own.

@@ -19,6 +19,8 @@ import org.holtra.service.credentials.CredentialForm;
 import org.holtra.service.credentials.CredentialForms;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.setups.Setups;
+import org.holtra.service.tokens.AccessTokens;
+import org.holtra.service.tokens.Expiry;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -67,17 +69,44 @@ class CredentialController {
     private final CredentialForms forms;
     private final InstantSource clock;
 
-    CredentialController(CredentialStore store, Setups setups, CredentialForms forms, InstantSource clock) {
+    private final AccessTokens tokens;
+
+    CredentialController(
+            CredentialStore store, Setups setups, CredentialForms forms, AccessTokens tokens, InstantSource clock) {
+        this.tokens = tokens;
         this.store = store;
         this.setups = setups;
         this.forms = forms;
         this.clock = clock;
     }
 
+    /**
+     * A credential as it may be shown.
+     *
+     * @param expires when it ends, as far as it says; null if it does not
+     * @param token how the token stands that it was exchanged for; null if it is not exchanged, or was not yet
+     */
+    record EntryView(
+            String name,
+            String form,
+            Instant changed,
+            String changedBy,
+            Instant expires,
+            AccessTokens.Standing token) {}
+
     /** Names and forms. What is in them is never shown. */
     @GetMapping
-    List<CredentialStore.Entry> list() {
-        return store.all();
+    List<EntryView> list() {
+        Map<String, AccessTokens.Standing> standings = tokens.standings();
+        return store.all().stream()
+                .map(entry -> new EntryView(
+                        entry.name(),
+                        entry.form(),
+                        entry.changed(),
+                        entry.changedBy(),
+                        store.find(entry.name()).flatMap(Expiry::of).orElse(null),
+                        standings.get(entry.name())))
+                .toList();
     }
 
     /** The forms of credential there are, and what each consists of. */

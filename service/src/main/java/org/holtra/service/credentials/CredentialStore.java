@@ -211,6 +211,11 @@ public class CredentialStore {
         save(name, credential, by, null, null);
     }
 
+    /** What a credential is good for changed, though nobody saved it: outlets that use it try again at once. */
+    public void touched(String name) {
+        events.publishEvent(new CredentialTouched(name));
+    }
+
     private void save(String name, Credential credential, String by, Known before, Instant until) {
         CredentialMapper.Row row = new CredentialMapper.Row(
                 name,

@@ -16,10 +16,10 @@ import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.content.CodecUnavailable;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
+import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
-import org.holtra.service.credentials.Credential;
 import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.introductions.Introduction;
@@ -62,7 +62,7 @@ public class Attempter {
 
     /** Who is told of attempts. */
     @Component
-    record Watch(AttemptTimes times, Journeys journeys, Introductions introductions) {}
+    record Watch(AttemptTimes times, Journeys journeys, Introductions introductions, Presenting presenting) {}
 
     Attempter(Setups setups, DeviceRegistry devices, Readings readings, Watch watch, InstantSource clock) {
         this.watch = watch;
@@ -75,20 +75,19 @@ public class Attempter {
     /**
      * A delivery with what is to be sent for it.
      *
-     * @param known how its device is known at the destination; null if it need not be
+     * @param shown who it is sent for
      * @param number counts the attempts of the delivery, from 1
      * @param span of this attempt, 16 hexadecimal digits
      */
-    record Ready(
-            Task task, Lane lane, int setupRevision, Content content, Introduction known, int number, String span) {
+    record Ready(Task task, Lane lane, int setupRevision, Content content, Shown shown, int number, String span) {
 
         Ready again() {
-            return new Ready(task, lane, setupRevision, content, known, number + 1, newSpan());
+            return new Ready(task, lane, setupRevision, content, shown, number + 1, newSpan());
         }
 
         /** What it presents in place of the outlet's credential; null for that. */
-        Credential presented() {
-            return known == null ? null : known.credential();
+        Presented presented() {
+            return shown.presented;
         }
 
         /** As it goes by itself. */
@@ -104,6 +103,14 @@ public class Attempter {
         }
     }
 
+    /**
+     * Who something is sent for.
+     *
+     * @param known how the device is known at the destination; null if it need not be
+     * @param presented in place of the outlet's credential; null for that
+     */
+    record Shown(Introduction known, Presented presented) {}
+
     /** When something was sent, and how long it took. */
     record Taken(Instant at, long micros, OutletHealth health) {}
 
@@ -116,11 +123,15 @@ public class Attempter {
         }
         try {
             int number = task.delivery().owed().attempts() + 1;
+            // A dead letter may have been sent elsewhere than its lane goes.
+            String outlet = task.delivery().owed().outlet();
             Introduction known =
-                    watch.introductions.known(lane.outlet(), task.device()).orElse(null);
-            return new Readied(
-                    new Ready(task, lane, setup.revision(), content(task, lane, known), known, number, newSpan()),
-                    null);
+                    watch.introductions.known(outlet, task.device()).orElse(null);
+            Content content = content(task, lane, known);
+            Shown shown = new Shown(known, presented(setup.outlets().get(outlet), known, task.device(), setup));
+            return new Readied(new Ready(task, lane, setup.revision(), content, shown, number, newSpan()), null);
+        } catch (NotPresented e) {
+            return new Readied(null, notPresented(task, lane, e.verdict()));
         } catch (CodecUnavailable e) {
             Instant now = clock.instant();
             return new Readied(
@@ -148,6 +159,32 @@ public class Attempter {
         }
     }
 
+    private Presented presented(Outlet outlet, Introduction known, String key, Setup setup) throws NotPresented {
+        if (outlet == null) {
+            return null; // it was removed this moment, and what is left of it ends by the old setup
+        }
+        if (outlet.credentialBy() == null) {
+            return watch.presenting.of(outlet, known, null);
+        }
+        Device device = key == null ? null : devices.find(key).orElse(null);
+        return watch.presenting.of(outlet, known, readings.scopeOf(device, setup));
+    }
+
+    /** Nothing was sent: it waits for the credential, and does not count as an attempt. */
+    private Result notPresented(Task task, Lane lane, Verdict verdict) {
+        Instant now = clock.instant();
+        Instant due = verdict instanceof Verdict.DeviceHeld
+                ? now.plus(Fate.HELD)
+                : now.plus(lane.retry().delay(1, ThreadLocalRandom.current()));
+        return new Result(
+                Settlement.released(
+                        task.delivery().owed(),
+                        verdict instanceof Verdict.OutletBlocked ? now : due,
+                        verdict.reason(),
+                        now),
+                verdict);
+    }
+
     /** One of both. */
     record Readied(Ready ready, Result not) {}
 
@@ -173,7 +210,8 @@ public class Attempter {
     }
 
     /** @param place where it stood in a batch; null if it went by itself */
-    Result concluded(Ready ready, Attempted attempted, Taken taken, FrozenContent.Place place) {
+    Result concluded(Ready ready, Attempted answered, Taken taken, FrozenContent.Place place) {
+        Attempted attempted = watch.presenting.weighed(answered, ready.presented());
         Instant now = clock.instant();
         Delivery delivery = ready.task.delivery();
         watch.times.took(delivery.owed().outlet(), attempted.verdict(), taken.micros);
@@ -187,8 +225,8 @@ public class Attempter {
                         () -> taken.health.patience(taken.at).plus(lane.retry().giveUpAfter()));
         Fate fate = Fate.of(
                 attempted.verdict(), ready.number, lane.retry(), givesUp, patience, now, ThreadLocalRandom.current());
-        if (ready.known != null) {
-            tell(ready.known, attempted.verdict());
+        if (ready.shown.known != null) {
+            tell(ready.shown.known, attempted.verdict());
         }
         AttemptRow row = row(ready, taken, attempted, fate, place);
         return new Result(settlement(ready, row, attempted, fate, givesUp, place, now), attempted.verdict());

@@ -2,6 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -23,13 +24,18 @@ import org.holtra.core.shape.Content;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.Node;
 import org.holtra.service.connections.CheckStep;
+import org.holtra.service.connections.CheckSteps;
 import org.holtra.service.connections.Thing;
+import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialChanged;
 import org.holtra.service.credentials.CredentialStore;
+import org.holtra.service.credentials.CredentialTouched;
 import org.holtra.service.introductions.DeviceKnown;
 import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.journal.entry.HeldDelivery;
 import org.holtra.service.setups.SetupAdopted;
+import org.holtra.service.tokens.AccessTokens;
+import org.holtra.service.tokens.TokenFailure;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.event.EventListener;
@@ -54,7 +60,7 @@ public class Dispatcher {
     private static final Logger log = LoggerFactory.getLogger(Dispatcher.class);
 
     private final DispatchContext context;
-    private final CredentialStore credentials;
+    private final Means means;
     private final Map<String, OutletKind> kinds;
     private final Map<String, OutletRunner> runners = new ConcurrentHashMap<>();
     private Map<String, OutletHealthStore.Remembered> remembered = Map.of();
@@ -63,9 +69,13 @@ public class Dispatcher {
     /** Deliveries that were in nobody's hands the last time somebody looked. */
     private Set<UUID> suspects = Set.of();
 
-    Dispatcher(DispatchContext context, CredentialStore credentials, Collection<OutletKind> kinds) {
+    /** What outlets are opened with. */
+    @Component
+    record Means(CredentialStore credentials, AccessTokens tokens) {}
+
+    Dispatcher(DispatchContext context, Means means, Collection<OutletKind> kinds) {
         this.context = context;
-        this.credentials = credentials;
+        this.means = means;
         this.kinds = kinds.stream().collect(Collectors.toMap(OutletKind::name, kind -> kind));
     }
 
@@ -116,6 +126,17 @@ public class Dispatcher {
         }
     }
 
+    /** A token can be had again: what waited for it goes on. */
+    @EventListener
+    void credentialTouched(CredentialTouched event) {
+        setup.outlets().values().stream()
+                .filter(outlet -> event.name().equals(outlet.credential()) || outlet.credentialBy() != null)
+                .forEach(outlet -> {
+                    tryDevices(outlet.name(), null);
+                    tryNow(outlet.name());
+                });
+    }
+
     private void configure(Outlet outlet) {
         runner(outlet.name()).configure(outlet, open(outlet), lanesOf(outlet));
     }
@@ -123,12 +144,18 @@ public class Dispatcher {
     /** A kind that fails harms its outlet only: the rest of the setup takes effect. */
     private Sink open(Outlet outlet) {
         try {
-            return kinds.get(outlet.kind())
-                    .open(outlet, credentials.find(outlet.credential()).orElse(null));
+            return kinds.get(outlet.kind()).open(outlet, ownCredential(outlet));
         } catch (RuntimeException e) {
             log.error("Outlet {} cannot be opened", outlet.name(), e);
             return Unopened.because(e);
         }
+    }
+
+    /** What an outlet is opened with: a token comes with each request. */
+    private Credential ownCredential(Outlet outlet) {
+        return means.tokens.isLive(outlet.credential())
+                ? null
+                : means.credentials.find(outlet.credential()).orElse(null);
     }
 
     private OutletRunner.Lanes lanesOf(Outlet outlet) {
@@ -291,10 +318,28 @@ public class Dispatcher {
      * @param samples what lanes would send it now, one of each
      */
     public List<CheckStep> check(Outlet outlet, List<Content> samples) {
-        List<CheckStep> steps = kinds.get(outlet.kind())
-                .check(outlet, credentials.find(outlet.credential()).orElse(null), samples);
+        List<CheckStep> steps = checked(outlet, samples);
         context.diary().writeFailures(Thing.outlet(outlet.name()), steps);
         return steps;
+    }
+
+    private List<CheckStep> checked(Outlet outlet, List<Content> samples) {
+        OutletKind kind = kinds.get(outlet.kind());
+        if (!means.tokens.isLive(outlet.credential())) {
+            return kind.check(outlet, ownCredential(outlet), samples);
+        }
+        CheckSteps steps = new CheckSteps();
+        Credential token;
+        try {
+            token = means.tokens.presented(outlet.credential());
+            steps.passed("token", "the authorization server gave one");
+        } catch (TokenFailure e) {
+            steps.failed("token", e.getMessage(), "Mend credential " + outlet.credential() + ".");
+            return steps.all();
+        }
+        List<CheckStep> all = new ArrayList<>(steps.all());
+        all.addAll(kind.check(outlet, token, samples));
+        return all;
     }
 
     /** What an attempt would send through an outlet; empty if there is none of that name. */

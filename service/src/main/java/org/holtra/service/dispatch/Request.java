@@ -2,7 +2,6 @@ package org.holtra.service.dispatch;
 
 import java.util.List;
 import org.holtra.core.shape.Content;
-import org.holtra.service.credentials.Credential;
 import org.holtra.service.journal.entry.Delivery;
 
 /**
@@ -22,7 +21,7 @@ public record Request(
         String traceparent,
         int attempt,
         Marks marks,
-        Credential presented) {
+        Presented presented) {
 
     /**
      * The content of one delivery.
@@ -63,7 +62,7 @@ public record Request(
     }
 
     /** The same with a credential in place of the outlet's; null for that. */
-    public Request presenting(Credential other) {
+    public Request presenting(Presented other) {
         return new Request(parts, isBatch, idempotencyKey, traceparent, attempt, marks, other);
     }
 

@@ -54,7 +54,13 @@ class Troubles {
 
     /** What is kept of what came and what died. */
     @Component
-    record Past(Records records, LaneDebts debts, LastDay lastDay, Refusals refusals, Introductions introductions) {}
+    record Past(
+            Records records,
+            LaneDebts debts,
+            LastDay lastDay,
+            Refusals refusals,
+            Introductions introductions,
+            CredentialTroubles credentials) {}
 
     Troubles(Setups setups, Sources sources, Dispatcher dispatcher, Past past, SpoolReports spools) {
         this.sources = sources;
@@ -74,6 +80,7 @@ class Troubles {
         deferred(now, all);
         outlets(setup, now, all);
         introductions(setup, now, all);
+        all.addAll(past.credentials.all(setup, now));
         backlogs(setup, now, all);
         spools(now, all);
         past.lastDay.read(now);

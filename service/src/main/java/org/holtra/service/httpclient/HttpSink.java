@@ -43,6 +43,7 @@ import org.holtra.core.introduction.StepOutcome;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.Envelope;
+import org.holtra.service.credentials.Credential;
 import org.holtra.service.dispatch.Asked;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Exchange;
@@ -135,7 +136,7 @@ public final class HttpSink implements Sink {
 
     @Override
     public Attempted attempt(Request asked) {
-        HttpCall call = new HttpCall(target.presenting(asked.presented()), asked, batchBody);
+        HttpCall call = new HttpCall(target.presenting(presented(asked)), asked, batchBody);
         HttpUriRequestBase request;
         try {
             request = call.request();
@@ -147,7 +148,7 @@ public final class HttpSink implements Sink {
 
     @Override
     public Asked ask(Request asked) {
-        HttpCall call = new HttpCall(target.presenting(asked.presented()), asked, null);
+        HttpCall call = new HttpCall(target.presenting(presented(asked)), asked, null);
         HttpUriRequestBase request;
         try {
             request = call.request();
@@ -234,7 +235,7 @@ public final class HttpSink implements Sink {
 
     @Override
     public Exchange preview(Request asked) {
-        return new HttpCall(target.presenting(asked.presented()), asked, batchBody).preview();
+        return new HttpCall(target.presenting(presented(asked)), asked, batchBody).preview();
     }
 
     private Attempted answered(ClassicHttpResponse response, HttpCall call) throws IOException {
@@ -284,6 +285,10 @@ public final class HttpSink implements Sink {
         Verdict verdict = rules.judge(new Answer(code, its, entry), now)
                 .orElseGet(() -> byStatus(status, (String) retryAfter, call));
         return new Attempted(verdict, code, code, exchange.answered(call.excerpt(JSON.writeValueAsBytes(entry))));
+    }
+
+    private static Credential presented(Request asked) {
+        return asked.presented() == null ? null : asked.presented().credential();
     }
 
     private Verdict byStatus(int status, String retryAfter, HttpCall call) {

@@ -76,7 +76,7 @@ class Drift implements Work {
             return false;
         }
         List<String> differences = ways.dispatcher()
-                .through(outlet.name(), sink -> differences(outlet.recipe(), known, setup, sink))
+                .through(outlet.name(), sink -> differences(outlet, known, setup, sink))
                 .orElse(null);
         if (differences == null) {
             return false;
@@ -86,7 +86,8 @@ class Drift implements Work {
     }
 
     /** Null if the destination did not say. */
-    private List<String> differences(Recipe recipe, Introduction known, Setup setup, Sink sink) {
+    private List<String> differences(Outlet outlet, Introduction known, Setup setup, Sink sink) {
+        Recipe recipe = outlet.recipe();
         RecipeStep step = recipe.step(StepName.COMPARE)
                 .or(() -> recipe.step(StepName.FIND))
                 .orElse(null);
@@ -96,7 +97,7 @@ class Drift implements Work {
         Scope scope = known.there().in(scopes.of(known.device(), setup));
         try {
             StepExchange.Made made =
-                    exchange.make(step, scope, known.outlet() + "/" + known.device() + "/compare", 1, sink);
+                    exchange.make(outlet, step, scope, known.outlet() + "/" + known.device() + "/compare", 1, sink);
             return switch (made.result().outcome()) {
                 case StepOutcome.Done ignored -> step.differences(made.asked().answer(), scope);
                 case StepOutcome.Absent ignored -> List.of(DELETED);

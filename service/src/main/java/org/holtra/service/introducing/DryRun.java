@@ -10,7 +10,6 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.Semaphore;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.introduction.Learned;
 import org.holtra.core.introduction.Recipe;
 import org.holtra.core.introduction.RecipeStep;
 import org.holtra.core.introduction.StepName;
@@ -111,7 +110,7 @@ public class DryRun {
                         .limit(REASONS_TOLD)
                         .map(found -> new Finding(found.device, found.name, found.fate.word, found.reason))
                         .toList(),
-                device == 0 ? null : counts.getOrDefault(Fate.CREATE, 0L) * device,
+                device == 0 || !counts.containsKey(Fate.CREATE) ? null : counts.get(Fate.CREATE) * device,
                 device == 0 ? null : outlet.price().currency());
     }
 
@@ -157,7 +156,7 @@ public class DryRun {
         There there = new There(key, null, Map.of());
         try {
             there = recipe.named(scope, key);
-            fillAll(recipe, there.and(Learned.called("id")), scope);
+            AllSteps.fill(recipe, there, scope);
             RecipeStep.Result found = asked(recipe, StepName.FIND, there, scope, outlet, sink);
             if (found != null && !(found.outcome() instanceof StepOutcome.Absent)) {
                 return found.outcome() instanceof StepOutcome.Done
@@ -180,23 +179,7 @@ public class DryRun {
         RecipeStep step = recipe.steps().get(name);
         return step == null
                 ? null
-                : exchange.make(step, there.in(scope), outlet.name() + "/dry run/" + there.name(), 1, sink)
+                : exchange.make(outlet, step, there.in(scope), outlet.name() + "/dry run/" + there.name(), 1, sink)
                         .result();
-    }
-
-    /** What its steps read of the device must be there; of the answers it is taken that they bring what they should. */
-    private static void fillAll(Recipe recipe, There there, Scope scope) throws ShapeFailure {
-        for (StepName name : StepName.INTRODUCING) {
-            RecipeStep step = recipe.steps().get(name);
-            if (step != null) {
-                step.shape().fill(there.and(imagined(recipe)).in(scope));
-            }
-        }
-    }
-
-    private static Learned imagined(Recipe recipe) {
-        Map<String, Object> kept = new java.util.LinkedHashMap<>();
-        recipe.steps().values().forEach(step -> step.takes().keep().keySet().forEach(name -> kept.put(name, name)));
-        return new Learned("id", kept, null);
     }
 }

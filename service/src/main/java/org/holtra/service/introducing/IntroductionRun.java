@@ -92,6 +92,11 @@ class IntroductionRun {
             return written(course.without(begun, name), name, null, null);
         }
         if (name == StepName.CREATE) {
+            try {
+                AllSteps.fill(recipe, begun.there(), scope);
+            } catch (ShapeFailure e) {
+                return written(course.after(begun, name, lacks(e)), name, null, lacks(e).outcome());
+            }
             begun = begun.with(begun.progress()
                     .to(name, begun.progress().next(), begun.progress().attempts())
                     .creating(true));
@@ -103,7 +108,7 @@ class IntroductionRun {
             String key = String.join(
                     "/", outlet.name(), one.device(), "" + one.progress().version(), name.word());
             StepExchange.Made made = exchange.make(
-                    step, begun.there().in(scope), key, begun.progress().attempts() + 1, sink);
+                    outlet, step, begun.there().in(scope), key, begun.progress().attempts() + 1, sink);
             NextStep.Moved moved = course.after(begun, name, made.result());
             return written(own(moved, made, recipe), name, made, made.result().outcome());
         } catch (ShapeFailure e) {

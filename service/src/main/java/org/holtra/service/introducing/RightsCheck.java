@@ -81,7 +81,7 @@ public class RightsCheck {
                 .in(new Scope(Map.of(), Map.of(), Map.of("key", NOBODY))
                         .with(Recipe.MODEL, Map.of("fields", List.of(), "points", List.of())));
         try {
-            StepExchange.Made made = exchange.make(look.exchange(), scope, outlet.name() + "/" + name, 1, sink);
+            StepExchange.Made made = exchange.make(outlet, look.exchange(), scope, outlet.name() + "/" + name, 1, sink);
             told(name, made.result().outcome(), needed, steps);
             return made.asked().answer() == null
                     ? List.of()

@@ -2,17 +2,23 @@ package org.holtra.service.introducing;
 
 import java.nio.charset.StandardCharsets;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.ThreadLocalRandom;
+import org.holtra.core.delivery.Verdict;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.introduction.RecipeStep;
+import org.holtra.core.introduction.StepOutcome;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.message.TraceContext;
+import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.credentials.SecretMask;
 import org.holtra.service.dispatch.Asked;
 import org.holtra.service.dispatch.Exchange;
+import org.holtra.service.dispatch.NotPresented;
+import org.holtra.service.dispatch.Presenting;
 import org.holtra.service.dispatch.Request;
 import org.holtra.service.dispatch.Sink;
 import org.springframework.stereotype.Component;
@@ -22,9 +28,11 @@ import org.springframework.stereotype.Component;
 class StepExchange {
 
     private final MessageIds ids;
+    private final Presenting presenting;
 
-    StepExchange(MessageIds ids) {
+    StepExchange(MessageIds ids, Presenting presenting) {
         this.ids = ids;
+        this.presenting = presenting;
     }
 
     /**
@@ -40,12 +48,13 @@ class StepExchange {
     record Preview(Exchange exchange, byte[] body) {}
 
     /**
+     * @param outlet as it is, or as somebody wants it to be
      * @param key the same whenever the same is asked for the same device once more
      * @throws ShapeFailure if something that the step reads of the device is not known
      */
-    Made make(RecipeStep step, Scope scope, String key, int attempt, Sink sink) throws ShapeFailure {
+    Made make(Outlet outlet, RecipeStep step, Scope scope, String key, int attempt, Sink sink) throws ShapeFailure {
         Content content = step.shape().fill(scope);
-        Asked asked = sink.ask(request(content, key, attempt));
+        Asked asked = asked(outlet, request(content, key, attempt), scope, sink);
         RecipeStep.Result result = step.judge(asked.usual(), asked.answer(), scope, asked.notBefore());
         return new Made(
                 result,
@@ -54,13 +63,27 @@ class StepExchange {
                 asked);
     }
 
+    private Asked asked(Outlet outlet, Request request, Scope scope, Sink sink) {
+        try {
+            return sink.ask(request.presenting(presenting.of(outlet, null, scope)));
+        } catch (NotPresented e) {
+            StepOutcome outcome = e.verdict() instanceof Verdict.TryLater
+                    ? new StepOutcome.TryLater(e.getMessage(), null, false)
+                    : e.verdict() instanceof Verdict.DeviceHeld
+                            ? new StepOutcome.Refused(StepOutcome.Why.OTHER, e.getMessage())
+                            : new StepOutcome.Blocked(e.getMessage());
+            return new Asked(outcome, null, null, new Exchange("nothing was sent", Map.of()));
+        }
+    }
+
     /**
      * @throws ShapeFailure if something that the step reads of the device is not known
      * @throws IllegalArgumentException if it cannot be sent, with a sentence for people
      */
-    Preview preview(RecipeStep step, Scope scope, String key, Sink sink) throws ShapeFailure {
+    Preview preview(Outlet outlet, RecipeStep step, Scope scope, Sink sink) throws ShapeFailure {
         Content content = step.shape().fill(scope);
-        return new Preview(sink.preview(request(content, key, 1)), content.body());
+        Request request = request(content, outlet.name(), 1).presenting(presenting.shown(outlet, null));
+        return new Preview(sink.preview(request), content.body());
     }
 
     private Request request(Content content, String key, int attempt) {

@@ -94,7 +94,7 @@ public class StepTrial {
             try {
                 There there = now != null && now.there() != null ? now.there() : recipe.named(scope, device);
                 There seen = there.id() == null ? there.and(Learned.called(NOT_YET)) : there;
-                StepExchange.Preview preview = exchange.preview(step, seen.in(scope), device, sink);
+                StepExchange.Preview preview = exchange.preview(outlet, step, seen.in(scope), sink);
                 planned.add(new Planned(
                         name.word(),
                         step.right(),

@@ -17,7 +17,6 @@ import org.holtra.core.introduction.StepOutcome.Why;
 import org.holtra.core.introduction.There;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
-import org.holtra.service.credentials.Credential;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.database.JournalTransaction;
 import org.springframework.context.ApplicationEventPublisher;
@@ -149,11 +148,6 @@ public class Introductions {
     /** What the device is called at an outlet; empty if it is not known there. */
     public Optional<Introduction> known(String outlet, String device) {
         return device == null ? Optional.empty() : find(outlet, device).filter(Introduction::isKnown);
-    }
-
-    /** A credential of a device's own; null if it has none. */
-    public Credential credential(String outlet, String device) {
-        return known(outlet, device).map(Introduction::credential).orElse(null);
     }
 
     /** What the shapes of lanes to an outlet see: of a device that is known there, also what it is called there. */

@@ -36,6 +36,7 @@ import org.holtra.service.refusals.Refusals;
 import org.holtra.service.retention.Retention;
 import org.holtra.service.setups.Setups;
 import org.holtra.service.spool.Spool;
+import org.holtra.service.tokens.AccessTokens;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.context.SmartLifecycle;
@@ -58,6 +59,7 @@ class ServiceLifecycle implements SmartLifecycle {
             CredentialStore credentials,
             DeviceRegistry devices,
             Introductions introductions,
+            AccessTokens tokens,
             Setups setups,
             Intake intake) {}
 
@@ -153,6 +155,7 @@ class ServiceLifecycle implements SmartLifecycle {
         patiently(memory.devices::load);
         patiently(memory.introductions::load);
         patiently(memory.introductions::sealAnew);
+        patiently(memory.tokens::sealAnew);
         patiently(dispatcher::load);
         patiently(memory.setups::load);
         patiently(memory.intake::load);

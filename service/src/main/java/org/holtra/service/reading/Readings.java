@@ -255,6 +255,12 @@ public class Readings {
                 model == null ? Map.of() : model.units());
     }
 
+    /** What expressions see of a device alone; null for none. */
+    public Scope scopeOf(Device device, Setup setup) {
+        return new Scope(
+                Map.of(), Map.of(), device == null ? Map.of() : lives.scope(device, model(device, setup)), Map.of());
+    }
+
     /** What expressions see of a message as long as it is not read. */
     public Scope withoutData(Opened opened, Device device, Setup setup) {
         Model model = model(device, setup);

@@ -10,8 +10,11 @@ import org.holtra.core.reading.Meta;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Model;
+import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
-import org.holtra.service.credentials.Credential;
+import org.holtra.service.dispatch.NotPresented;
+import org.holtra.service.dispatch.Presented;
+import org.holtra.service.dispatch.Presenting;
 import org.holtra.service.introductions.Introductions;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
@@ -42,16 +45,29 @@ class Sendables {
     private final Readings readings;
     private final MemoryTrial memories;
     private final Introductions introductions;
+    private final Presenting presenting;
 
-    Sendables(Readings readings, MemoryTrial memories, Introductions introductions) {
+    Sendables(Readings readings, MemoryTrial memories, Introductions introductions, Presenting presenting) {
+        this.presenting = presenting;
         this.introductions = introductions;
         this.readings = readings.forTries();
         this.memories = memories;
     }
 
-    /** What it presents in place of the outlet's credential; null for that. */
-    Credential presented(Lane lane, Sendable one) {
-        return introductions.credential(lane.outlet(), one.device());
+    /** What stands in the place of the outlet's credential where it is only shown; null for that. */
+    Presented shown(Outlet outlet, Sendable one) {
+        return presenting.shown(
+                outlet, introductions.known(outlet.name(), one.device()).orElse(null));
+    }
+
+    /**
+     * What it presents in place of the outlet's credential; null for that.
+     *
+     * @throws NotPresented if there is none to present
+     */
+    Presented presented(Outlet outlet, Sendable one) throws NotPresented {
+        return presenting.of(
+                outlet, introductions.known(outlet.name(), one.device()).orElse(null), one.scope());
     }
 
     /** What expressions see of a message that a lane is tried on. */

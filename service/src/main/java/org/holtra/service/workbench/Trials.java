@@ -15,6 +15,8 @@ import org.holtra.core.shape.Content;
 import org.holtra.core.shape.ShapeFailure;
 import org.holtra.service.dispatch.Attempted;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.dispatch.NotPresented;
+import org.holtra.service.dispatch.Presented;
 import org.holtra.service.dispatch.SentRequest;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.AttemptRow;
@@ -81,10 +83,16 @@ class Trials {
         if (subject.pasted()) {
             ways.journal.addPasted(subject.stored());
         }
+        Presented presented;
+        try {
+            presented = sendables.presented(setup.outlets().get(lane.outlet()), one);
+        } catch (NotPresented e) {
+            throw new IllegalArgumentException(sentence(e.getMessage()));
+        }
         Instant start = clock.instant();
         long began = System.nanoTime();
         Attempted attempted = ways.dispatcher
-                .trial(lane.outlet(), Tries.asked(lane, one, content, true).presenting(sendables.presented(lane, one)))
+                .trial(lane.outlet(), Tries.asked(lane, one, content, true).presenting(presented))
                 .orElseThrow(() -> new IllegalArgumentException("Outlet `" + lane.outlet() + "` is not there."));
         long micros = (System.nanoTime() - began) / 1_000;
         String reason = attempted.verdict().reason();

@@ -133,7 +133,9 @@ class Tries {
             content = lane.shape().fill(one.scope());
             warnings.addAll(cautions.about(lane, content));
             preview = dispatcher.preview(
-                    lane.outlet(), asked(lane, one, content, false).presenting(sendables.presented(lane, one)));
+                    lane.outlet(),
+                    asked(lane, one, content, false)
+                            .presenting(sendables.shown(bench.setup().outlets().get(lane.outlet()), one)));
         } catch (ShapeFailure e) {
             return Tried.Request.failed(point, e.why(), e.where());
         } catch (IllegalArgumentException e) {

@@ -10,6 +10,7 @@ import java.util.Random;
 import java.util.Set;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.ServiceTest;
+import org.holtra.service.support.TestService;
 import org.holtra.standins.cloud.Cloud;
 import org.holtra.standins.cloud.CloudDevice;
 import org.holtra.standins.cloud.CloudServer;
@@ -160,6 +161,7 @@ class IntroductionTest extends ServiceTest {
 
         JsonNode refused = becomes("a", "refused", "lacks a fact");
         assertThat(refused.path("reason").asString()).contains("device.facts.site");
+        assertThat(cloud.devices()).isEmpty();
         Client.good(
                 client.put("/api/v1/devices/one?key=a", Map.of("model", "station", "facts", Map.of("site", "south"))));
 
@@ -227,6 +229,28 @@ class IntroductionTest extends ServiceTest {
 
         Client.await(() -> bodies("a"), bodies -> bodies.size() == 1);
         assertThat(cloud.creations()).isEqualTo(1);
+    }
+
+    @Test
+    void twoNodesIntroduceEachDeviceOnceAndOneThatEndsIsFollowedByTheOther() {
+        server.answerAfter(60);
+        try (TestService other = service.beside()) {
+            Client second = other.client();
+            for (int n = 0; n < 30; n++) {
+                send("d-" + n % 15, n);
+                second.send("i", "{\"id\":\"d-" + n % 15 + "\",\"n\":" + (100 + n) + "}");
+            }
+            Client.await(cloud::creations, count -> count > 3);
+            restart();
+            Client.await(
+                    () -> cloud.counts().values().stream()
+                            .mapToInt(Integer::intValue)
+                            .sum(),
+                    sum -> sum == 60);
+        }
+
+        assertThat(cloud.creations()).isEqualTo(15);
+        assertThat(cloud.devices()).hasSize(15);
     }
 
     @Test

@@ -50,6 +50,15 @@ class DemoScenarioTest {
         client.save("reports", Map.of("form", "login", "user", "reports", "password", "a-reports-password"));
         client.save("plant", Map.of("form", "login", "user", "plant", "password", "a-plant-password"));
         client.save("historian", Map.of("form", "bearer", "token", "a-historian"));
+        for (String orchard : Orchards.names()) {
+            client.save(
+                    orchard.toLowerCase(java.util.Locale.ROOT) + "-desk",
+                    Map.of(
+                            "form", "grant",
+                            "authorizeUrl", "http://127.0.0.1:1/authorize",
+                            "tokenUrl", "http://127.0.0.1:1/token",
+                            "clientId", "holtra"));
+        }
         client.save("device-cloud", Map.of("form", "bearer", "token", "a-device-cloud"));
         client.save("old-meters", Map.of("form", "query", "name", "key", "value", "a-meter-key-7Fq"));
         client.save("soil-logger", Map.of("form", "path", "value", "a-logger-secret-in-the-path"));

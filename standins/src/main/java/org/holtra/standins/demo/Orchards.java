@@ -68,6 +68,11 @@ public final class Orchards {
 
     private Orchards() {}
 
+    /** Of all orchards. */
+    public static List<String> names() {
+        return NAMES;
+    }
+
     /** 60 climate stations, fifteen in each orchard, the first rows lowest. */
     public static List<Place> stations() {
         List<Place> places = new ArrayList<>();

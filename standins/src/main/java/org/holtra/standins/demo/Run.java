@@ -2,6 +2,7 @@ package org.holtra.standins.demo;
 
 import java.io.IOException;
 import java.net.URI;
+import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.LocalTime;
@@ -9,6 +10,8 @@ import java.util.Map;
 import java.util.Random;
 import java.util.concurrent.Callable;
 import java.util.concurrent.CountDownLatch;
+import org.holtra.standins.authorization.Authorization;
+import org.holtra.standins.authorization.AuthorizationServer;
 import org.holtra.standins.cloud.Cloud;
 import org.holtra.standins.cloud.CloudServer;
 import org.holtra.standins.desk.Desk;
@@ -33,7 +36,7 @@ import picocli.CommandLine.Option;
 @Command(
         name = "run",
         description =
-                "Runs the network server, the weather masts, the pump houses, the well loggers, the oldest devices, the works desk, the historian, the device cloud and the mailbox.")
+                "Runs the network server, the weather masts, the pump houses, the well loggers, the oldest devices, the works desk, its authorization server, the historian, the device cloud and the mailbox.")
 public final class Run implements Callable<Integer> {
 
     @Option(names = "--holtra", required = true, description = "Address of the service.")
@@ -44,6 +47,12 @@ public final class Run implements Callable<Integer> {
 
     @Option(names = "--historian-port", defaultValue = "0", description = "Port of the historian; 0 for a free one.")
     private int historianPort;
+
+    @Option(
+            names = "--authorization-port",
+            defaultValue = "0",
+            description = "Port of the authorization server; 0 for a free one.")
+    private int authorizationPort;
 
     @Option(names = "--cloud-port", defaultValue = "0", description = "Port of the device cloud; 0 for a free one.")
     private int cloudPort;
@@ -72,13 +81,21 @@ public final class Run implements Callable<Integer> {
     @Option(names = "--weather-speed", defaultValue = "4", description = "Weather hours in an hour.")
     private double weatherSpeed;
 
+    /** What the authorization server knows Holtra by. */
+    static final String OWNERS_CLIENT = "holtra";
+
     private final Secrets secrets = Secrets.fromEnvironment();
 
     @Override
     public Integer call() throws IOException, InterruptedException {
         Desk desk = new Desk(InstantSource.system());
         Mailbox mailbox = new Mailbox();
-        try (DeskServer server = new DeskServer(desk, deskPort, secrets.worksDesk(), secrets.crewBoard());
+        Authorization authorization = new Authorization(InstantSource.system(), new SecureRandom());
+        authorization.client(OWNERS_CLIENT, secrets.worksDesk());
+        try (DeskServer server = new DeskServer(
+                        desk, deskPort, secrets.worksDesk(), secrets.crewBoard(), authorization::speaksFor);
+                AuthorizationServer consent =
+                        new AuthorizationServer(authorization, authorizationPort, Orchards.names());
                 HistorianServer historian = new HistorianServer(new Historian(), historianPort, secrets.historian());
                 CloudServer cloud = new CloudServer(new Cloud(new Random()), cloudPort, secrets.deviceCloud());
                 SmtpServer smtp = new SmtpServer(mailbox, smtpPort, SmtpServer.Manner.OPEN);
@@ -88,6 +105,7 @@ public final class Run implements Callable<Integer> {
             field.start();
             wells.start();
             System.out.println("works desk: http://127.0.0.1:" + server.port());
+            System.out.println("authorization server: " + consent.address());
             System.out.println("historian: http://127.0.0.1:" + historian.port());
             System.out.println("device cloud: http://127.0.0.1:" + cloud.port());
             System.out.println("mailbox: http://127.0.0.1:" + mails.port() + ", takes mail at port " + smtp.port());

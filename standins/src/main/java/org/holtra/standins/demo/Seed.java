@@ -36,6 +36,9 @@ public final class Seed implements Callable<Integer> {
     @Option(names = "--historian", required = true, description = "Address of the historian.")
     private URI historian;
 
+    @Option(names = "--authorization", required = true, description = "Address of the authorization server.")
+    private URI authorization;
+
     @Option(names = "--cloud", required = true, description = "Address of the device cloud.")
     private URI cloud;
 
@@ -67,6 +70,25 @@ public final class Seed implements Callable<Integer> {
         credential("crew-board", Map.of("form", "header", "name", "X-Board-Key", "value", secrets.crewBoard()));
         credential("historian", Map.of("form", "bearer", "token", secrets.historian()));
         credential("device-cloud", Map.of("form", "bearer", "token", secrets.deviceCloud()));
+        for (String orchard : Orchards.names()) {
+            credential(
+                    orchard.toLowerCase(Locale.ROOT) + "-desk",
+                    Map.of(
+                            "form",
+                            "grant",
+                            "authorizeUrl",
+                            authorization + "/authorize",
+                            "tokenUrl",
+                            authorization + "/token",
+                            "clientId",
+                            Run.OWNERS_CLIENT,
+                            "clientSecret",
+                            secrets.worksDesk(),
+                            "scope",
+                            "orders",
+                            "owner",
+                            "the growers of " + orchard));
+        }
         credential("old-meters", Map.of("form", "query", "name", "key", "value", secrets.oldMeters()));
         credential("soil-logger", Map.of("form", "path", "value", secrets.soilLogger()));
         credential("reports", Map.of("form", "login", "user", "reports", "password", secrets.reports()));

@@ -8,6 +8,8 @@ import java.time.Instant;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Function;
+import java.util.stream.Stream;
 import org.holtra.standins.http.Loopback;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
@@ -18,6 +20,7 @@ import tools.jackson.databind.json.JsonMapper;
  *
  * <ul>
  *   <li>{@code POST /orders…} with a bearer token, {@code POST /board…} with the header X-Board-Key: takes an order;
+ *   <li>{@code POST /own…} with a token that an owner granted: takes an order in that owner's name;
  *   <li>{@code GET /}: a page with what it took; {@code GET /orders}, {@code GET /count}, {@code GET /keys}: the same as JSON;
  *   <li>{@code POST /mood} with {@code {"mood": "500", "seconds": 60}}: behaves so for a while; {@code "door": "board"}
  *       means the board, {@code "device": "cs-01"} with 403 refuses orders that name it only.
@@ -32,6 +35,7 @@ public final class DeskServer implements AutoCloseable {
     private final Desk desk;
     private final String ordersToken;
     private final String boardKey;
+    private final Function<String, Optional<String>> owners;
     private final Loopback server;
 
     /**
@@ -40,6 +44,14 @@ public final class DeskServer implements AutoCloseable {
      * @param boardKey what the door {@code board} wants in the header X-Board-Key
      */
     public DeskServer(Desk desk, int port, String ordersToken, String boardKey) throws IOException {
+        this(desk, port, ordersToken, boardKey, token -> Optional.empty());
+    }
+
+    /** @param owners whom a token speaks for; empty if it is worth nothing */
+    public DeskServer(
+            Desk desk, int port, String ordersToken, String boardKey, Function<String, Optional<String>> owners)
+            throws IOException {
+        this.owners = owners;
         this.desk = desk;
         this.ordersToken = ordersToken;
         this.boardKey = boardKey;
@@ -56,8 +68,8 @@ public final class DeskServer implements AutoCloseable {
         try (exchange) {
             if (post && path.equals("/mood")) {
                 mood(exchange);
-            } else if (post && (path.startsWith("/orders") || path.startsWith("/board"))) {
-                take(exchange, path.startsWith("/board") ? "board" : "orders");
+            } else if (post && Stream.of("/orders", "/board", "/own").anyMatch(path::startsWith)) {
+                take(exchange, path.startsWith("/board") ? "board" : path.startsWith("/own") ? "own" : "orders");
             } else if (!post && path.equals("/")) {
                 Loopback.answer(exchange, 200, "text/html; charset=utf-8", DeskPage.of(desk));
             } else if (!post && path.equals("/orders")) {
@@ -127,6 +139,10 @@ public final class DeskServer implements AutoCloseable {
     }
 
     private void accept(HttpExchange exchange, String door, String body) throws IOException {
+        if (door.equals("own")) {
+            acceptOwn(exchange, body);
+            return;
+        }
         String given = door.equals("board")
                 ? exchange.getRequestHeaders().getFirst("X-Board-Key")
                 : exchange.getRequestHeaders().getFirst("Authorization");
@@ -143,6 +159,23 @@ public final class DeskServer implements AutoCloseable {
         boolean simulated = "true".equals(exchange.getRequestHeaders().getFirst("Holtra-Simulated"));
         int number = desk.take(door, key, body, simulated);
         Loopback.json(exchange, 201, Map.of("number", number));
+    }
+
+    private void acceptOwn(HttpExchange exchange, String body) throws IOException {
+        Optional<String> owner = Optional.ofNullable(
+                        exchange.getRequestHeaders().getFirst("Authorization"))
+                .map(header -> header.replaceFirst("^Bearer ", ""))
+                .flatMap(owners);
+        String key = exchange.getRequestHeaders().getFirst("Idempotency-Key");
+        if (owner.isEmpty()) {
+            Loopback.json(exchange, 401, Map.of("error", "this token is worth nothing"));
+        } else if (key == null) {
+            Loopback.json(exchange, 400, Map.of("error", "an Idempotency-Key is wanted"));
+        } else {
+            boolean simulated = "true".equals(exchange.getRequestHeaders().getFirst("Holtra-Simulated"));
+            int number = desk.take(owner.get(), key, body, simulated);
+            Loopback.json(exchange, 201, Map.of("number", number, "owner", owner.get()));
+        }
     }
 
     @Override

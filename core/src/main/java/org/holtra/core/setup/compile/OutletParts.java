@@ -10,6 +10,7 @@ import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.VerdictRules;
 import org.holtra.core.expression.Condition;
+import org.holtra.core.expression.Expression;
 import org.holtra.core.introduction.Recipe;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.document.SetupDocument;
@@ -53,7 +54,13 @@ public final class OutletParts {
                         rules(fields.get("verdicts"), "/outlets/" + name + "/verdicts"),
                         pace(SetupDocument.block(fields.get("pace"))),
                         batch(fields.get("batch"), "/outlets/" + name + "/batch"),
-                        recipe(kind, fields.get("introduction"), "/outlets/" + name + "/introduction")));
+                        recipe(kind, fields.get("introduction"), "/outlets/" + name + "/introduction"),
+                        choice(fields, "/outlets/" + name)));
+    }
+
+    private Outlet.CredentialChoice choice(Map<String, Object> fields, String pointer) {
+        Expression expression = plain.expression(fields, "credentialBy", pointer);
+        return expression == null ? null : new Outlet.CredentialChoice(expression);
     }
 
     private Recipe recipe(String name, Object block, String pointer) {

@@ -9,6 +9,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
+import org.holtra.core.shape.ShapeField;
 import org.holtra.core.text.ClassPathText;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
@@ -22,6 +23,9 @@ public final class SetupSchema {
     public record Misfit(String pointer, String what) {}
 
     private static final String OUTLET = "outlet";
+    private static final String EXCHANGE = "exchange";
+    private static final String INTRODUCTION = "introduction";
+    private static final String REFERS = "#/$defs/";
     private static final JsonMapper JSON = JsonMapper.shared();
 
     private final ObjectNode document;
@@ -50,6 +54,34 @@ public final class SetupSchema {
         return misfits;
     }
 
+    /** The form of a recipe whose exchanges say what the kind has beside the body. */
+    private String introduction(Kind kind) {
+        ObjectNode all = (ObjectNode) document.at("/$defs");
+        String exchange = EXCHANGE + "-" + kind.name();
+        String text = all.get(INTRODUCTION).toString().replace(REFERS + EXCHANGE + "\"", REFERS + exchange + "\"");
+        String recipe = INTRODUCTION + "-" + kind.name();
+        all.set(recipe, JSON.readTree(text));
+        ObjectNode its = (ObjectNode) all.get(EXCHANGE).deepCopy();
+        ObjectNode properties = JSON.createObjectNode();
+        for (ShapeField field : kind.shapeFields()) {
+            ObjectNode one = properties.putObject(field.name());
+            if (field.isNamed()) {
+                one.put("type", "object");
+                one.putObject("additionalProperties")
+                        .putArray("type")
+                        .add("string")
+                        .add("number")
+                        .add("boolean");
+            } else {
+                one.put("type", "string");
+            }
+        }
+        properties.setAll((ObjectNode) its.get("properties"));
+        its.set("properties", properties);
+        all.set(exchange, its);
+        return REFERS + recipe;
+    }
+
     private void extend(
             String definition, String field, Collection<? extends Kind> kinds, Function<Kind, Optional<String>> form) {
         ObjectNode target = (ObjectNode) document.at("/$defs/" + definition);
@@ -68,6 +100,9 @@ public final class SetupSchema {
                             .putObject("as")
                             .putArray("enum");
                     kind.batchForms().forEach(words::add);
+                }
+                if (definition.equals(OUTLET) && kind.introduces()) {
+                    its.putObject("introduction").put("$ref", introduction(kind));
                 }
             });
         }

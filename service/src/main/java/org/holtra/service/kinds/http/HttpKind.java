@@ -40,6 +40,7 @@ import org.holtra.service.reach.CheckedAddresses;
 import org.holtra.service.reach.Reach;
 import org.holtra.service.settings.HoltraSettings;
 import org.holtra.service.tls.ClientTls;
+import org.holtra.service.tokens.TokenForms;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
 
@@ -98,7 +99,9 @@ public class HttpKind implements SourceKind, OutletKind, CredentialFormProvider,
 
     @Override
     public Set<String> outletCredentials() {
-        return words(HttpCredentialForm.presented());
+        Set<String> all = words(HttpCredentialForm.presented());
+        all.addAll(TokenForms.words());
+        return all;
     }
 
     private static Set<String> words(Set<HttpCredentialForm> forms) {

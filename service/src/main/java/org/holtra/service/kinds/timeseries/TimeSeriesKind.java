@@ -9,6 +9,7 @@ import java.util.Set;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.holtra.core.setup.Outlet;
 import org.holtra.core.shape.Content;
 import org.holtra.core.text.ClassPathText;
@@ -25,6 +26,7 @@ import org.holtra.service.reach.CheckedAddresses;
 import org.holtra.service.reach.Reach;
 import org.holtra.service.settings.HoltraSettings;
 import org.holtra.service.tls.ClientTls;
+import org.holtra.service.tokens.TokenForms;
 import org.springframework.stereotype.Component;
 
 /** The kind {@code timeseries}: points are written over HTTP as lines. */
@@ -63,8 +65,9 @@ class TimeSeriesKind implements OutletKind, AutoCloseable {
 
     @Override
     public Set<String> outletCredentials() {
-        return HttpCredentialForm.presented().stream()
-                .map(HttpCredentialForm::word)
+        return Stream.concat(
+                        HttpCredentialForm.presented().stream().map(HttpCredentialForm::word),
+                        TokenForms.words().stream())
                 .collect(Collectors.toCollection(LinkedHashSet::new));
     }
 
