@@ -92,10 +92,10 @@ export const introductions = {
   introduce: (outlet: string, choice: DeviceChoice) => call<Job>("POST", at(outlet, "introductions"), choice),
   pauseIntroductions: (outlet: string) => call<void>("POST", at(outlet, "introductions/pause"), {}),
   resumeIntroductions: (outlet: string) => call<void>("POST", at(outlet, "introductions/resume"), {}),
-  made: (outlet: string, after?: string) =>
+  made: (outlet: string, differing: boolean, after?: string) =>
     call<{ made: MadeThere[]; next: string | null }>(
       "GET",
-      at(outlet, "made") + (after ? `?after=${encodeURIComponent(after)}` : ""),
+      `${at(outlet, "made")}?${new URLSearchParams({ ...(differing && { differing: "true" }), ...(after && { after }) })}`,
     ),
   compareMade: (outlet: string) => call<Job>("POST", at(outlet, "made/compare"), {}),
   removeMade: (outlet: string, choice: DeviceChoice) => call<Job>("POST", at(outlet, "made/remove"), choice),

@@ -45,7 +45,6 @@ function Credentials() {
               <th>Name</th>
               <th>Form</th>
               <th>Changed</th>
-              <th>By</th>
               <th>Good</th>
               <th />
             </tr>
@@ -144,8 +143,8 @@ function Entry({
       <td>{one.form}</td>
       <td className="text-ink-soft">
         <Time instant={one.changed} />
+        <span className="block text-[12px] text-ink-faint">by {one.changedBy}</span>
       </td>
-      <td className="text-ink-soft">{one.changedBy}</td>
       <td className="max-w-80 whitespace-normal">
         <Good one={one} />
       </td>

@@ -80,7 +80,7 @@ export function Introductions({ outlet }: { outlet: string }) {
                     <td>
                       <Link
                         href={`/devices/${encodeURIComponent(one.device)}`}
-                        className="font-mono text-[12.5px] text-accent underline underline-offset-2"
+                        className="font-mono text-[12.5px] whitespace-nowrap text-accent underline underline-offset-2"
                       >
                         {one.device}
                       </Link>
@@ -95,8 +95,8 @@ export function Introductions({ outlet }: { outlet: string }) {
                         </p>
                       )}
                     </td>
-                    <td className="font-mono text-[12.5px]">{one.called}</td>
-                    <td className="font-mono text-[12.5px]">{one.id}</td>
+                    <td className="font-mono text-[12.5px] whitespace-nowrap">{one.called}</td>
+                    <td className="font-mono text-[12.5px] whitespace-nowrap">{one.id}</td>
                     <td className="whitespace-nowrap text-ink-soft">
                       <Since instant={one.since} />
                     </td>

@@ -5,6 +5,7 @@ import { api, type MadeThere as Made } from "../api";
 import { usePages } from "../pages-of-list";
 import { Button } from "../ui/button";
 import { Confirm } from "../ui/confirm";
+import { Segments } from "../ui/field";
 import { Mark } from "../ui/mark";
 import { More } from "../ui/more";
 import { Empty, Failure, Panel } from "../ui/panel";
@@ -17,7 +18,12 @@ export function MadeThere({ outlet, recipe, onEnd }: { outlet: string; recipe: b
   const [chosen, setChosen] = useState<string[]>([]);
   const [job, setJob] = useState<string>();
   const client = useQueryClient();
-  const pages = usePages(["made", outlet], (after) => api.made(outlet, after), 5000);
+  const [which, setWhich] = useState<"all" | "differing">("all");
+  const pages = usePages(
+    ["made", outlet, which],
+    (after) => api.made(outlet, which === "differing", after),
+    5000,
+  );
   const compare = useMutation({
     mutationFn: () => api.compareMade(outlet),
     onSuccess: (begun) => setJob(begun.id),
@@ -42,9 +48,18 @@ export function MadeThere({ outlet, recipe, onEnd }: { outlet: string; recipe: b
       title="What we made there"
       label="What we made there"
       aside={
-        all.length > 0 &&
+        (all.length > 0 || which === "differing") &&
         recipe && (
           <>
+            <Segments
+              label="Which"
+              value={which}
+              options={[
+                ["all", "All"],
+                ["differing", "Otherwise than made"],
+              ]}
+              onChange={setWhich}
+            />
             <Button onClick={() => compare.mutate()}>Compare</Button>
             <Confirm
               trigger={
@@ -76,7 +91,7 @@ export function MadeThere({ outlet, recipe, onEnd }: { outlet: string; recipe: b
         {job && <JobProgress key={job} id={job} onEnd={ended} />}
       </div>
       {devices.length === 0 ? (
-        <Empty title="Nothing of ours is there">
+        <Empty title={which === "differing" ? "All is as we made it" : "Nothing of ours is there"}>
           What introductions create is listed here, to be removed again.
         </Empty>
       ) : (
@@ -112,13 +127,13 @@ export function MadeThere({ outlet, recipe, onEnd }: { outlet: string; recipe: b
                   <td>
                     <Link
                       href={`/devices/${encodeURIComponent(device)}`}
-                      className="font-mono text-[12.5px] text-accent underline underline-offset-2"
+                      className="font-mono text-[12.5px] whitespace-nowrap text-accent underline underline-offset-2"
                     >
                       {device}
                     </Link>
                   </td>
                   <td>{its.map((one) => one.what).join(", ")}</td>
-                  <td className="font-mono text-[12.5px]">{its[0]?.name}</td>
+                  <td className="font-mono text-[12.5px] whitespace-nowrap">{its[0]?.name}</td>
                   <td className="whitespace-nowrap text-ink-soft">
                     <Since instant={its[0]?.at ?? ""} />
                   </td>

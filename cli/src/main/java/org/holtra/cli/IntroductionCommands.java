@@ -18,7 +18,7 @@ import tools.jackson.databind.node.ObjectNode;
         mixinStandardHelpOptions = true,
         description = "Makes devices known at outlets whose destinations refuse those they do not know.",
         synopsisSubcommandLabel =
-                "(list | show | plan | step | dry-run | begin | pause | resume | made | compare | remove)")
+                "(list | show | plan | step | dry-run | begin | pause | resume | made | compare | remove | import)")
 final class IntroductionCommands {
 
     private static final long LOOK_AGAIN_NANOS = 300_000_000;
@@ -315,6 +315,40 @@ final class IntroductionCommands {
     }
 
     @Command(
+            name = "import",
+            mixinStandardHelpOptions = true,
+            description = "Enters the devices that the destination has in its registry. Without --go, only shows them.")
+    int importDevices(
+            @Parameters(paramLabel = "OUTLET", description = "Its name.") String outlet,
+            @Option(names = "--model", paramLabel = "MODEL", description = "Of the devices that are entered.")
+                    String model,
+            @Option(names = "--go", description = "Enter them.") boolean go,
+            @Mixin Connection connection,
+            @Mixin Output output) {
+        ObjectNode body = Api.mapper().createObjectNode().put("dry", !go);
+        if (model != null) {
+            body.put("model", model);
+        }
+        JsonNode report = connection.api().post(at(outlet, "introductions/import"), body);
+        if (!output.asJson(report)) {
+            Table table = new Table("device", "", "id there", "facts");
+            report.path("found")
+                    .forEach(one -> table.row(
+                            one.path("key").asString(),
+                            one.path("isKnown").asBoolean() ? "known here" : "new",
+                            one.path("id").asString(""),
+                            one.path("facts").toString()));
+            table.print(output, "There are no devices there.");
+            output.line(report.path("there").asLong() + " devices are there, "
+                    + report.path("unknown").asLong() + " of them not here yet. "
+                    + (go
+                            ? report.path("entered").asLong() + " were entered."
+                            : "None was entered; --go enters them."));
+        }
+        return 0;
+    }
+
+    @Command(
             name = "pause",
             mixinStandardHelpOptions = true,
             description = "Introduces nothing more at an outlet until it is resumed.")
@@ -352,10 +386,13 @@ final class IntroductionCommands {
             description = "Lists what was made at the destination and is there still.")
     int made(
             @Parameters(paramLabel = "OUTLET", description = "Its name.") String outlet,
+            @Option(names = "--differing", description = "Only what a comparison found otherwise than we made it.")
+                    boolean differing,
             @Mixin Limit limit,
             @Mixin Connection connection,
             @Mixin Output output) {
-        JsonNode page = limit.page(connection, at(outlet, "made"), "made", Map.of());
+        JsonNode page =
+                limit.page(connection, at(outlet, "made"), "made", differing ? Map.of("differing", true) : Map.of());
         if (!output.asJson(page)) {
             Table table = new Table(
                     "device", "what", "called there", "id there", "made", "by", ">revision", "compared", "differs");
@@ -409,8 +446,10 @@ final class IntroductionCommands {
         }
         JsonNode count = connection.api().post(at(outlet, "made/count"), choice.body());
         if (!output.asJson(count)) {
-            output.line(count.path("devices").asLong() + " devices that we made at " + outlet
-                    + " would be removed there. Nothing was; --go removes them.");
+            long devices = count.path("devices").asLong();
+            output.line(devices + (devices == 1 ? " device" : " devices") + " that we made at " + outlet
+                    + " would be removed there. Nothing was yet; --go removes "
+                    + (devices == 1 ? "it." : "them."));
         }
         return 0;
     }

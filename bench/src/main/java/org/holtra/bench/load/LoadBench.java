@@ -40,6 +40,7 @@ public final class LoadBench {
         all.put("file", new FileBench(database, seconds, notebook)::run);
         all.put("broker", new BrokerBench(database, seconds, notebook)::run);
         all.put("births", new BirthBench(database, notebook)::run);
+        all.put("introductions", new IntroductionBench(database, seconds, notebook)::run);
         all.put("parts", new PartsBench(database, seconds, notebook)::run);
         all.put("refusals", new RefusalBench(database, seconds, notebook)::run);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);

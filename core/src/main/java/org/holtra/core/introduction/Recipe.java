@@ -14,6 +14,7 @@ import org.holtra.core.shape.Template;
  * @param name what a device is called there; null for its key
  * @param completes whether a device that somebody else made there is activated and described as well
  * @param rights looks whether the credential may do what the steps need
+ * @param listing lists the devices that are there; null if it cannot
  * @param said what it was compiled from
  */
 public record Recipe(
@@ -22,10 +23,30 @@ public record Recipe(
         boolean completes,
         Manner manner,
         List<RightLook> rights,
+        Listing listing,
         Map<String, Object> said) {
 
     /** The variable by which expressions see the device's model. */
     public static final String MODEL = "model";
+
+    /** The variable by which the expressions of a listing see one device of the answer. */
+    public static final String ITEM = "item";
+
+    /**
+     * How the devices that are there are listed.
+     *
+     * @param items gives the list in an answer
+     * @param key of the device here, and {@code id} there, both over {@code item}
+     * @param facts over {@code item}, by name; one that is missing is left out
+     * @param next what the next page is asked for with, as {@code there.next}; null or missing on the last
+     */
+    public record Listing(
+            RecipeStep exchange,
+            Expression items,
+            Expression key,
+            Expression id,
+            Map<String, Expression> facts,
+            Expression next) {}
 
     /**
      * A harmless exchange that shows whether the credential has a right.

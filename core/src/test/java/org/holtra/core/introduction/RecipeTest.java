@@ -27,6 +27,7 @@ class RecipeTest {
                 false,
                 new Recipe.Manner(4, null, null),
                 List.of(),
+                null,
                 Map.of("name", String.valueOf(name), "steps", List.of(steps)));
     }
 

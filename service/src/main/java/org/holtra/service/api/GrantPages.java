@@ -33,13 +33,13 @@ class GrantPages {
         try {
             Grants.Asked asked = grants.asked(link);
             return page(HttpStatus.OK, "Grant access", """
-                    <p>%s is asked to let Holtra act in their name at <b>%s</b>.</p>
+                    <p>Holtra asks to act %s at <b>%s</b>.</p>
                     %s
                     <p>You will be asked there to sign in and to agree, and come back to this site. You can take it back there at
                     any time.</p>
                     <p><a class="act" href="/grants/%s/begin">Continue to %s</a></p>
                     """.formatted(
-                            asked.owner().isEmpty() ? "Whoever opens this page" : "<b>" + text(asked.owner()) + "</b>",
+                            asked.owner().isEmpty() ? "in your name" : "for <b>" + text(asked.owner()) + "</b>",
                             text(host(asked.server())),
                             scopes(asked.scopes()),
                             text(link),

@@ -10,6 +10,7 @@ import org.holtra.service.introducing.Bulk;
 import org.holtra.service.introducing.DeviceChoice;
 import org.holtra.service.introducing.DryRun;
 import org.holtra.service.introducing.Introducer;
+import org.holtra.service.introducing.RegistryImport;
 import org.holtra.service.introducing.StepTrial;
 import org.holtra.service.introductions.Introducers;
 import org.holtra.service.introductions.Introduction;
@@ -160,7 +161,7 @@ class IntroductionController {
 
     /** What is done before and beside. */
     @Component
-    record Trying(DryRun dryRun, StepTrial trial, Bulk bulk) {}
+    record Trying(DryRun dryRun, StepTrial trial, Bulk bulk, RegistryImport registry) {}
 
     IntroductionController(
             OutletDrafts drafts,
@@ -258,6 +259,31 @@ class IntroductionController {
         }
     }
 
+    /**
+     * What an import wants.
+     *
+     * @param model of devices that are entered; null for none
+     * @param dry whether nothing is entered
+     */
+    record ImportRequest(String model, boolean dry) {}
+
+    /** Enters the devices that the destination has in its registry. What is known of them here stays. */
+    @PostMapping("/introductions/import")
+    RegistryImport.Report importDevices(
+            @PathVariable String name, @RequestBody ImportRequest wanted, Principal principal) {
+        Outlet outlet = drafts.withRecipe(name, null);
+        if (outlet.recipe().listing() == null) {
+            throw Problem.badRequest(
+                    "name", "The recipe of outlet " + name + " has no `list`, so nothing can be imported.");
+        }
+        drafts.checkModel(wanted.model);
+        try {
+            return trying.registry.run(outlet, wanted.model, wanted.dry, principal.getName());
+        } catch (IllegalArgumentException e) {
+            throw new Problem(HttpStatus.CONFLICT, "Nothing was imported", e.getMessage(), Map.of());
+        }
+    }
+
     /** Introduces nothing more at an outlet until somebody has it go on. */
     @PostMapping("/introductions/pause")
     Going pause(@PathVariable String name, Principal principal) {
@@ -279,9 +305,12 @@ class IntroductionController {
     @GetMapping("/made")
     MadePage made(
             @PathVariable String name,
+            @Parameter(description = "whether only what a comparison found otherwise than we made it")
+                    @RequestParam(defaultValue = "false")
+                    boolean differing,
             @Parameter(description = "the `next` of the page before") @RequestParam(required = false) String after,
             @RequestParam(defaultValue = "100") int limit) {
-        List<MadeThere> found = introductions.made(name, Paging.number(after), Paging.checked(limit));
+        List<MadeThere> found = introductions.made(name, Paging.number(after), differing, Paging.checked(limit));
         return new MadePage(found, Paging.next(found, limit, last -> Long.toString(last.number())));
     }
 

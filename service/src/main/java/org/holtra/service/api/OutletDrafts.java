@@ -9,6 +9,7 @@ import org.holtra.core.setup.Outlet;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.SharedConnection;
 import org.holtra.core.setup.compile.SetupCompiler;
+import org.holtra.core.text.Nearest;
 import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.json.JsonMapper;
@@ -30,6 +31,18 @@ class OutletDrafts {
     /** @param fields as a setup file has them; null for the active one of that name */
     <T> T of(String thing, String name, Map<String, Object> fields, Function<Setup, Map<String, T>> its) {
         return fields == null ? there(thing, name, its.apply(setups.current())) : drafted(thing, name, fields, its);
+    }
+
+    /** @throws Problem if there is no such model; null is none */
+    void checkModel(String name) {
+        if (name != null && !setups.current().models().containsKey(name)) {
+            throw Problem.badRequest(
+                    "model",
+                    "There is no model `" + name + "`"
+                            + Nearest.of(name, setups.current().models().keySet())
+                                    .map(near -> "; did you mean `" + near + "`?")
+                                    .orElse("."));
+        }
     }
 
     boolean hasRecipe(String outlet) {

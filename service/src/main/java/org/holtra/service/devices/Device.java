@@ -42,6 +42,11 @@ public record Device(String key, Knowledge knowledge, boolean barred, int revisi
             points = points == null ? Map.of() : points;
         }
 
+        /** The same, with these facts. */
+        public Knowledge with(Map<String, Object> others) {
+            return new Knowledge(model, others, points, zone, installed, silentAfter, channels);
+        }
+
         /** The same, with these channels. */
         public Knowledge with(List<Channel> wired) {
             return new Knowledge(model, facts, points, zone, installed, silentAfter, wired);

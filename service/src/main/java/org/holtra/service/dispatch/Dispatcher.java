@@ -66,6 +66,9 @@ public class Dispatcher {
     private Map<String, OutletHealthStore.Remembered> remembered = Map.of();
     private volatile Setup setup = Setup.empty();
 
+    /** Devices that became known at each outlet since the last look. */
+    private final Map<String, Set<String>> known = new ConcurrentHashMap<>();
+
     /** Deliveries that were in nobody's hands the last time somebody looked. */
     private Set<UUID> suspects = Set.of();
 
@@ -119,10 +122,20 @@ public class Dispatcher {
     /** What waited for devices to be known at an outlet may go. */
     @EventListener
     void known(DeviceKnown event) {
-        OutletRunner runner = runners.get(event.outlet());
-        if (runner != null) {
-            context.journal().bringForward(event.outlet(), event.devices(), Fate.INTRODUCED);
-            runner.lookAt(context.clock().instant());
+        known.computeIfAbsent(event.outlet(), outlet -> ConcurrentHashMap.newKeySet())
+                .addAll(event.devices());
+    }
+
+    /** Many become known at once where many are introduced: what waits for them is brought forward together. */
+    private void bringForwardKnown() {
+        for (Map.Entry<String, Set<String>> one : known.entrySet()) {
+            List<String> devices = List.copyOf(one.getValue());
+            OutletRunner runner = runners.get(one.getKey());
+            if (!devices.isEmpty() && runner != null) {
+                context.journal().bringForward(one.getKey(), devices, Fate.INTRODUCED);
+                runner.lookAt(context.clock().instant());
+            }
+            one.getValue().removeAll(devices);
         }
     }
 
@@ -395,6 +408,7 @@ public class Dispatcher {
     /** Called every so often. */
     public void tick() {
         runners.values().forEach(OutletRunner::tick);
+        bringForwardKnown();
     }
 
     public void writeHealth() {

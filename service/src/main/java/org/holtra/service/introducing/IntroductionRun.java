@@ -159,8 +159,7 @@ class IntroductionRun {
             introductions.removed(to.outlet(), List.of(to.device()), to.asked().by());
             return Optional.of(new Stepped(step, made, outcome, null));
         }
-        return introductions.write(to, moved.made())
-                ? Optional.of(new Stepped(step, made, outcome, to))
-                : Optional.empty();
+        boolean kept = !moved.mustBeKept(made) || introductions.write(to, moved.made());
+        return kept ? Optional.of(new Stepped(step, made, outcome, to)) : Optional.empty();
     }
 }

@@ -46,6 +46,24 @@ final class NextStep {
      */
     record Moved(Introduction to, List<String> made, boolean isRemoved) {
 
+        /**
+         * Whether it must be written down: a step that only led to the next one is made again after a crash, and does no harm.
+         *
+         * @param exchange null if nothing was sent
+         */
+        boolean mustBeKept(StepExchange.Made exchange) {
+            Learned learned = exchange == null ? null : exchange.result().learned();
+            boolean brought = learned != null
+                    && (learned.id() != null
+                            || learned.secret() != null
+                            || !learned.kept().isEmpty());
+            return brought
+                    || !made.isEmpty()
+                    || to.state() != IntroductionState.INTRODUCING
+                    || to.refusal() != null
+                    || NEVER.equals(to.progress().next());
+        }
+
         /** The same with a credential of the device's own. */
         Moved with(Credential own) {
             return new Moved(to.with(own), made, isRemoved);

@@ -74,6 +74,21 @@ interface IntroductionMapper {
             @Param("again") boolean again,
             @Param("now") Instant now);
 
+    @Insert("""
+            insert into introduction (outlet, device, state, name, there_id, existed, since, next_at, asked_by)
+            values (#{outlet}, #{device}, 'known', #{device}, #{id}, true, #{now}, timestamptz '9999-01-01Z', #{by})
+            on conflict (outlet, device) do update
+              set state = 'known', there_id = excluded.there_id, name = coalesce(introduction.name, excluded.name),
+                  existed = true, since = excluded.since, next_at = excluded.next_at, step = null, why = null, reason = null
+              where introduction.state in ('waiting', 'refused')
+            """)
+    int existed(
+            @Param("outlet") String outlet,
+            @Param("device") String device,
+            @Param("id") String id,
+            @Param("by") String by,
+            @Param("now") Instant now);
+
     /** Those whose turn it is; what was refused for all devices alike is tried again. */
     @Select("select " + COLUMNS + """
              from introduction

@@ -187,6 +187,15 @@ public class Introductions {
         return look(outlet, device).orElseThrow();
     }
 
+    /** It was found there, made by somebody else; what is known of it there stays as it is. */
+    public void existed(String outlet, String device, String id, String by) {
+        tables.transaction.execute(() -> {
+            told(outlet, List.of(device));
+            return tables.introductions.existed(outlet, device, id, by, clock.instant());
+        });
+        look(outlet, device);
+    }
+
     /** Those whose turn it is. */
     public List<Introduction> due(String outlet, int limit) {
         return tables.introductions.due(outlet, clock.instant(), limit).stream()
@@ -343,9 +352,10 @@ public class Introductions {
      * What was made there and is there still, the first made first.
      *
      * @param after the number of the last of the page before; null for the first page
+     * @param differing whether only what a comparison found otherwise than we made it
      */
-    public List<MadeThere> made(String outlet, Long after, int limit) {
-        return tables.made.list(outlet, after == null ? 0 : after, limit).stream()
+    public List<MadeThere> made(String outlet, Long after, boolean differing, int limit) {
+        return tables.made.list(outlet, after == null ? 0 : after, differing, limit).stream()
                 .map(row -> new MadeThere(
                         row.number(),
                         row.outlet(),

@@ -53,10 +53,15 @@ interface MadeThereMapper {
     /** What is there still. */
     @Select("""
             select number, outlet, device, what, name, there_id, at, by_whom, revision, differs, compared from made_there
-            where outlet = #{outlet} and removed is null and number > #{after} order by number limit #{limit}
+            where outlet = #{outlet} and removed is null and number > #{after} and (not #{differing} or differs <> '[]')
+            order by number limit #{limit}
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<Row> list(@Param("outlet") String outlet, @Param("after") long after, @Param("limit") int limit);
+    List<Row> list(
+            @Param("outlet") String outlet,
+            @Param("after") long after,
+            @Param("differing") boolean differing,
+            @Param("limit") int limit);
 
     @Select("select count(*) from made_there where outlet = #{outlet} and removed is null and what = #{what}")
     @Options(flushCache = FlushCachePolicy.TRUE)

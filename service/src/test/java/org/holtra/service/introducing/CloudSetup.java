@@ -30,6 +30,12 @@ final class CloudSetup {
                 disabled there: answer.body.state == 'disabled'
             remove:
               shape: {method: DELETE, path: "/devices/${there.id}"}
+            list:
+              shape: {method: GET, path: /devices}
+              items: answer.body.items
+              key: "item.key.startsWith('old-') ? item.key.substring(4) : item.key"
+              idThere: item.id
+              facts: {label: item.name}
             rights:
               - {right: read devices, shape: {method: GET, path: /devices}}
               - {right: create devices, shape: {path: /devices, body: {}}}

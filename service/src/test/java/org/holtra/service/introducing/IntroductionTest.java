@@ -383,6 +383,30 @@ class IntroductionTest extends ServiceTest {
     }
 
     @Test
+    void theDestinationsRegistryIsImportedWithAPreviewFirst() throws Exception {
+        cloud.create("old-x", "north gate");
+        cloud.create("y", "south gate");
+        Client.good(client.put("/api/v1/devices/one?key=y", Map.of("facts", Map.of("label", "ours"))));
+
+        JsonNode preview = Client.good(client.post(AT + "introductions/import", Map.of("dry", true)))
+                .json();
+        assertThat(preview.path("there").asInt()).isEqualTo(2);
+        assertThat(preview.path("unknown").asInt()).isEqualTo(1);
+        assertThat(client.get("/api/v1/devices").path("total").asInt()).isEqualTo(1);
+
+        Client.good(client.post(AT + "introductions/import", Map.of("dry", false, "model", "station")));
+
+        JsonNode entered = client.get("/api/v1/devices/one?key=x");
+        assertThat(entered.path("model").asString()).isEqualTo("station");
+        assertThat(entered.at("/facts/label").asString()).isEqualTo("north gate");
+        assertThat(client.get("/api/v1/devices/one?key=y").at("/facts/label").asString())
+                .isEqualTo("ours");
+        assertThat(device("x").path("state").asString()).isEqualTo("known");
+        assertThat(device("x").path("existed").asBoolean()).isTrue();
+        assertThat(client.get(AT + "made").path("made")).isEmpty();
+    }
+
+    @Test
     void theCheckNamesTheMissingRightBeforeAnyMessageFails() {
         cloud.grant(EnumSet.of(Right.READ_DEVICES, Right.WRITE_MEASUREMENTS, Right.MANAGE_USERS));
 

@@ -37,6 +37,7 @@ class NextStepTest {
                 completes,
                 new Recipe.Manner(4, null, null),
                 List.of(),
+                null,
                 Map.of());
     }
 

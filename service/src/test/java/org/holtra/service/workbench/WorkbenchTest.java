@@ -452,7 +452,9 @@ class WorkbenchTest {
                             .filter(what -> !what.contains("credential") && !what.contains("no connection")))
                     .as(preset.path("name").asString())
                     .isEmpty();
-            if (thing.equals("outlets") && !preset.at("/part/kind").asString().equals("http")) {
+            boolean introduces = preset.path("part").has("introduction");
+            if (thing.equals("outlets")
+                    && (introduces || !preset.at("/part/kind").asString().equals("http"))) {
                 shapeFits(preset.path("name").asString(), json, shape);
             } else if (thing.equals("outlets")) {
                 JsonNode tried = attempt(Map.of(

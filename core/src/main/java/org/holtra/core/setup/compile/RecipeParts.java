@@ -61,6 +61,7 @@ final class RecipeParts {
                         Pieces.number(fields, "perSecond"),
                         Pieces.text(fields, "secretAs")),
                 rights(fields.get("rights"), pointer + "/rights"),
+                listing(fields.get("list"), pointer + "/list"),
                 fields);
     }
 
@@ -129,6 +130,21 @@ final class RecipeParts {
             }
         }
         return rules;
+    }
+
+    private Recipe.Listing listing(Object block, String pointer) {
+        if (!(block instanceof Map<?, ?>)) {
+            return null;
+        }
+        Map<String, Object> fields = SetupDocument.block(block);
+        Pieces item = reading.withVariable(Recipe.ITEM);
+        return new Recipe.Listing(
+                step(StepName.COMPARE, fields, pointer),
+                reading.expression(fields, "items", pointer),
+                item.expression(fields, "key", pointer),
+                item.expression(fields, "idThere", pointer),
+                item.expressions(fields.get("facts"), pointer + "/facts"),
+                reading.expression(fields, "next", pointer));
     }
 
     private List<Recipe.RightLook> rights(Object list, String pointer) {
