@@ -60,8 +60,8 @@ public record Recipe(
     /**
      * How it goes about it.
      *
-     * @param atOnce how many devices may be introduced at once
-     * @param perSecond how many exchanges there may be a second; null for no limit
+     * @param atOnce how many exchanges there may be at once
+     * @param perSecond how many there may be a second; null for no limit
      * @param secretAs the form of credential by which a secret that a step brings is presented
      */
     public record Manner(int atOnce, Double perSecond, String secretAs) {

@@ -22,6 +22,7 @@ import org.holtra.service.dispatch.Sink;
 import org.holtra.service.introductions.Introducers;
 import org.holtra.service.introductions.Introduction;
 import org.holtra.service.introductions.IntroductionState;
+import org.holtra.service.journal.JournalUnavailable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
@@ -37,6 +38,9 @@ final class OutletIntroducer {
 
     /** Of so many ticks one asks whether this node is the one that introduces. */
     private static final int TICKS_BETWEEN_CLAIMS = 4;
+
+    /** So many are under way for each exchange that may be: some of them are being written down. */
+    private static final int DEVICES_FOR_EACH_EXCHANGE = 2;
 
     private static final Duration TROUBLE = Duration.ofSeconds(2);
     private static final Logger log = LoggerFactory.getLogger(OutletIntroducer.class);
@@ -54,6 +58,7 @@ final class OutletIntroducer {
     private boolean isPaused;
     private boolean closed;
     private int ticks;
+    private LimitedExchanges exchanges = new LimitedExchanges(Recipe.Manner.USUAL_AT_ONCE);
     private String stopped;
     private Instant stoppedUntil = Instant.EPOCH;
     private long nextExchange = System.nanoTime();
@@ -161,7 +166,7 @@ final class OutletIntroducer {
             return false;
         }
         if (stopped == null) {
-            return underWay < recipe.manner().atOnce();
+            return underWay < DEVICES_FOR_EACH_EXCHANGE * recipe.manner().atOnce();
         }
         return underWay == 0 && !context.clock().instant().isBefore(stoppedUntil);
     }
@@ -190,7 +195,7 @@ final class OutletIntroducer {
             while (at != null) {
                 at = step(at);
             }
-        } catch (DataAccessException | TransactionException e) {
+        } catch (DataAccessException | TransactionException | JournalUnavailable e) {
             log.debug("Device {} could not be introduced at {} yet: {}", one.device(), outlet, e.getMessage());
             pauseAfterTrouble();
         } catch (RuntimeException | Error e) {
@@ -225,7 +230,11 @@ final class OutletIntroducer {
         }
         Optional<IntroductionRun.Stepped> stepped = context.work()
                 .dispatcher()
-                .through(outlet, (Sink sink) -> context.work().run().step(one, at, setup, sink))
+                .through(
+                        outlet,
+                        (Sink sink) -> context.work()
+                                .run()
+                                .step(one, at, setup, exchanges(at.recipe()).through(sink)))
                 .orElse(Optional.empty());
         if (stepped.isEmpty()) {
             return null;
@@ -242,6 +251,18 @@ final class OutletIntroducer {
             return goesOn ? now : null;
         }
         return now;
+    }
+
+    private LimitedExchanges exchanges(Recipe recipe) {
+        lock.lock();
+        try {
+            if (exchanges.atOnce() != recipe.manner().atOnce()) {
+                exchanges = new LimitedExchanges(recipe.manner().atOnce());
+            }
+            return exchanges;
+        } finally {
+            lock.unlock();
+        }
     }
 
     /** Waits for its turn by the pace; false if this node is not to go on. */

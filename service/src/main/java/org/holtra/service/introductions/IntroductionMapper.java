@@ -99,16 +99,29 @@ interface IntroductionMapper {
     @Options(flushCache = FlushCachePolicy.TRUE)
     List<Row> due(@Param("outlet") String outlet, @Param("now") Instant now, @Param("limit") int limit);
 
-    /** As long as it is at the version that the writer saw. */
-    @Update("""
-            update introduction
-            set state = #{r.state}, step = #{r.step}, name = #{r.name}, there_id = #{r.thereId}, kept = #{r.kept},
-                secret = #{r.secret}, existed = #{r.existed}, creating = #{r.creating}, anew = #{r.anew}, why = #{r.why},
-                reason = #{r.reason}, since = #{r.since}, next_at = #{r.nextAt}, attempts = #{r.attempts},
-                revision = #{r.revision}
-            where outlet = #{r.outlet} and device = #{r.device} and version = #{r.version}
+    /**
+     * Each as long as it is at the version that the writer saw. No device stands in it twice.
+     *
+     * @return outlet and device of those that were written, with a space between
+     */
+    @Select("""
+            update introduction i
+            set state = w.state, step = w.step, name = w.name, there_id = w.there_id, kept = w.kept, secret = w.secret,
+                existed = w.existed, creating = w.creating, anew = w.anew, why = w.why, reason = w.reason, since = w.since,
+                next_at = w.next_at, attempts = w.attempts, revision = w.revision
+            from unnest(
+              #{c.outlet}::text[], #{c.device}::text[], #{c.state}::text[], #{c.step}::text[], #{c.name}::text[],
+              #{c.thereId}::text[], #{c.kept}::text[], #{c.secret}::bytea[], #{c.existed}::boolean[],
+              #{c.creating}::boolean[], #{c.anew}::boolean[], #{c.version}::bigint[], #{c.why}::text[],
+              #{c.reason}::text[], #{c.since}::timestamptz[], #{c.nextAt}::timestamptz[], #{c.attempts}::integer[],
+              #{c.revision}::integer[])
+              as w(outlet, device, state, step, name, there_id, kept, secret, existed, creating, anew, version, why,
+                   reason, since, next_at, attempts, revision)
+            where i.outlet = w.outlet and i.device = w.device and i.version = w.version
+            returning i.outlet || ' ' || i.device
             """)
-    int write(@Param("r") Row row);
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> write(@Param("c") IntroductionColumns columns);
 
     /** The destination does not know it any longer: it is introduced once more, or, if that was done, it is refused. */
     @Update("""

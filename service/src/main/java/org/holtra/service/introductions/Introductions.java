@@ -1,15 +1,20 @@
 package org.holtra.service.introductions;
 
+import static org.holtra.service.database.Columns.column;
+
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.introduction.StepName;
@@ -19,6 +24,7 @@ import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
 import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.database.JournalTransaction;
+import org.holtra.service.journal.GroupCommit;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -30,11 +36,14 @@ import tools.jackson.databind.json.JsonMapper;
  * each delivery is asked about.
  */
 @Component
-public class Introductions {
+public class Introductions implements AutoCloseable {
 
     private static final JsonMapper JSON = JsonMapper.shared();
     private static final TypeReference<Map<String, Object>> KEPT = new TypeReference<>() {};
     private static final TypeReference<List<String>> DIFFERENCES = new TypeReference<>() {};
+
+    private static final int MOST_WAITING = 1_000;
+    private static final int LARGEST_GROUP = 64;
 
     private record Key(String outlet, String device) {}
 
@@ -48,6 +57,14 @@ public class Introductions {
     private final ApplicationEventPublisher events;
     private final InstantSource clock;
     private final Map<Key, Introduction> all = new ConcurrentHashMap<>();
+    private final GroupCommit<Written, Boolean> writes =
+            new GroupCommit<>("introductions", MOST_WAITING, LARGEST_GROUP, this::write);
+
+    /** How far one has come, and what was made there with that. */
+    private record Written(Introduction one, List<String> made) {}
+
+    /** Something that was made there. */
+    private record Thing(Introduction of, String what) {}
 
     Introductions(
             Tables tables,
@@ -209,24 +226,12 @@ public class Introductions {
      * @return false if it was asked to be something else meanwhile
      */
     public boolean write(Introduction one, List<String> made) {
-        boolean written = Boolean.TRUE.equals(tables.transaction.execute(() -> {
-            boolean there = tables.introductions.write(row(one)) > 0;
-            for (String what : made) {
-                tables.made.made(
-                        one.outlet(),
-                        one.device(),
-                        what,
-                        one.there().name(),
-                        one.there().id(),
-                        clock.instant(),
-                        one.asked().by(),
-                        one.progress().revision());
-            }
-            if (one.state() == IntroductionState.KNOWN || one.state() == IntroductionState.REFUSED) {
-                told(one.outlet(), List.of(one.device()));
-            }
-            return there;
-        }));
+        boolean written;
+        try {
+            written = writes.submit(new Written(one, made)).join();
+        } catch (CompletionException e) {
+            throw e.getCause() instanceof RuntimeException cause ? cause : e;
+        }
         if (!written) {
             readAgain(one.outlet(), List.of(one.device()));
             return false;
@@ -236,6 +241,64 @@ public class Introductions {
             events.publishEvent(new DeviceKnown(one.outlet(), List.of(one.device())));
         }
         return true;
+    }
+
+    /** What many write at once goes into one transaction: each would wait for the disk. */
+    private List<Boolean> write(List<Written> group) {
+        return tables.transaction.execute(() -> {
+            List<Boolean> all = new ArrayList<>(group.size());
+            for (int from = 0; from < group.size(); from = all.size()) {
+                all.addAll(writeTogether(group.subList(from, endOfDistinct(group, from))));
+            }
+            List<String> ended = group.stream()
+                    .map(Written::one)
+                    .filter(one -> one.isKnown() || one.state() == IntroductionState.REFUSED)
+                    .map(Introductions::called)
+                    .toList();
+            if (!ended.isEmpty()) {
+                cluster.publish(ClusterEvent.Topic.INTRODUCTION, ended);
+            }
+            return all;
+        });
+    }
+
+    private static String called(Introduction one) {
+        return one.outlet() + " " + one.device();
+    }
+
+    /** Up to where no device stands twice: of two changes of a row one statement makes one only. */
+    private static int endOfDistinct(List<Written> group, int from) {
+        Set<String> seen = new HashSet<>();
+        int end = from;
+        while (end < group.size() && seen.add(called(group.get(end).one))) {
+            end++;
+        }
+        return end;
+    }
+
+    private List<Boolean> writeTogether(List<Written> group) {
+        List<IntroductionMapper.Row> rows =
+                group.stream().map(written -> row(written.one)).toList();
+        Set<String> there = Set.copyOf(tables.introductions.write(IntroductionColumns.of(rows)));
+        List<Thing> made = group.stream()
+                .filter(written -> there.contains(called(written.one)))
+                .flatMap(written -> written.made.stream().map(what -> new Thing(written.one, what)))
+                .toList();
+        if (!made.isEmpty()) {
+            tables.made.made(
+                    new MadeThereMapper.MadeColumns(
+                            column(made, thing -> thing.of.outlet(), String[]::new),
+                            column(made, thing -> thing.of.device(), String[]::new),
+                            column(made, thing -> thing.what, String[]::new),
+                            column(made, thing -> thing.of.there().name(), String[]::new),
+                            column(made, thing -> thing.of.there().id(), String[]::new),
+                            column(made, thing -> thing.of.asked().by(), String[]::new),
+                            column(made, thing -> thing.of.progress().revision(), Integer[]::new)),
+                    clock.instant());
+        }
+        return group.stream()
+                .map(written -> there.contains(called(written.one)))
+                .toList();
     }
 
     /** The destination does not know a device that was known there. Says how it stands now. */
@@ -449,6 +512,14 @@ public class Introductions {
                 old.add(introduction(row));
             }
         }
-        old.forEach(one -> tables.introductions.write(row(one)));
+        if (!old.isEmpty()) {
+            tables.introductions.write(
+                    IntroductionColumns.of(old.stream().map(this::row).toList()));
+        }
+    }
+
+    @Override
+    public void close() {
+        writes.close();
     }
 }

@@ -26,22 +26,27 @@ interface MadeThereMapper {
             String differs,
             Instant compared) {}
 
+    /** Many, column by column. */
+    record MadeColumns(
+            String[] outlet,
+            String[] device,
+            String[] what,
+            String[] name,
+            String[] thereId,
+            String[] by,
+            Integer[] revision) {}
+
     @Insert("""
             insert into made_there (outlet, device, what, name, there_id, at, by_whom, revision)
-            values (#{outlet}, #{device}, #{what}, #{name}, #{id}, #{at}, #{by}, #{revision})
+            select w.outlet, w.device, w.what, w.name, w.there_id, #{at}, w.by_whom, w.revision
+            from unnest(#{c.outlet}::text[], #{c.device}::text[], #{c.what}::text[], #{c.name}::text[],
+                        #{c.thereId}::text[], #{c.by}::text[], #{c.revision}::integer[])
+              as w(outlet, device, what, name, there_id, by_whom, revision)
             on conflict (outlet, device, what) where removed is null do update
               set name = excluded.name, there_id = excluded.there_id, at = excluded.at, by_whom = excluded.by_whom,
                   revision = excluded.revision, differs = null, compared = null
             """)
-    void made(
-            @Param("outlet") String outlet,
-            @Param("device") String device,
-            @Param("what") String what,
-            @Param("name") String name,
-            @Param("id") String id,
-            @Param("at") Instant at,
-            @Param("by") String by,
-            @Param("revision") int revision);
+    void made(@Param("c") MadeColumns columns, @Param("at") Instant at);
 
     @Select("""
             select distinct device from made_there where outlet = #{outlet} and removed is null and device > #{after}
