@@ -5,6 +5,7 @@ import org.holtra.service.cluster.Node;
 import org.holtra.service.connections.Diary;
 import org.holtra.service.journal.Backlog;
 import org.holtra.service.journal.Journal;
+import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.stereotype.Component;
 
 /** What every outlet's runner works with. */
@@ -29,7 +30,12 @@ record DispatchContext(Keeping keeping, Sending sending, MemoryBudget budget, Kn
 
     /** What is known of outlets beyond this process. */
     @Component
-    record Known(OutletHealthStore health, PaceStore pace, Diary diary) {}
+    record Known(OutletHealthStore health, PaceStore pace, Diary diary, ApplicationEventPublisher events) {}
+
+    /** Who is told of what becomes of devices. */
+    ApplicationEventPublisher events() {
+        return known.events;
+    }
 
     Diary diary() {
         return known.diary;

@@ -22,11 +22,14 @@ public final class HeldDevices {
         remembered.forEach(one -> held.put(one.device, one));
     }
 
-    void hold(String device, String reason, Instant now, Instant next) {
-        if (device != null) {
-            Held before = held.get(device);
-            held.put(device, new Held(device, reason, before == null ? now : before.since, next));
+    /** Whether it was not held before. */
+    boolean hold(String device, String reason, Instant now, Instant next) {
+        if (device == null) {
+            return false;
         }
+        Held before = held.get(device);
+        held.put(device, new Held(device, reason, before == null ? now : before.since, next));
+        return before == null;
     }
 
     /** Whether it was held. */

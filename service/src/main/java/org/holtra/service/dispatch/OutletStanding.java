@@ -2,6 +2,7 @@ package org.holtra.service.dispatch;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
@@ -10,6 +11,7 @@ import org.holtra.core.delivery.OutletHealth;
 import org.holtra.core.delivery.Pace;
 import org.holtra.core.delivery.Verdict;
 import org.holtra.service.connections.Thing;
+import org.holtra.service.devices.DeviceEvent;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -136,6 +138,7 @@ final class OutletStanding {
     /** What an attempt says about the outlet and the device. */
     void weigh(Verdict verdict, Task task, Instant now) {
         String device = task.device();
+        boolean isNew = false;
         lock.lock();
         try {
             OutletHealth next = health.after(verdict, device, now);
@@ -144,13 +147,21 @@ final class OutletStanding {
                             ? next
                             : next.spread(ThreadLocalRandom.current().nextDouble(), now));
             if (verdict instanceof Verdict.DeviceHeld(String reason)) {
-                held.hold(device, reason, now, now.plus(Fate.HELD));
+                isNew = held.hold(device, reason, now, now.plus(Fate.HELD));
                 context.healths().changedHeld(outlet, held.all());
             } else if (verdict instanceof Verdict.Delivered && held.free(device)) {
                 context.healths().changedHeld(outlet, held.all());
             }
         } finally {
             lock.unlock();
+        }
+        if (isNew) {
+            context.events()
+                    .publishEvent(new DeviceEvent(
+                            device,
+                            DeviceEvent.What.HELD_AT_OUTLET,
+                            now,
+                            Map.of("outlet", outlet, "reason", verdict.reason())));
         }
     }
 

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.List;
 import java.util.Map;
 import org.holtra.service.support.Client;
+import org.holtra.service.support.Receiver;
 import org.holtra.service.support.ServiceTest;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -75,6 +76,34 @@ class DeviceNewsTest extends ServiceTest {
         assertThat(changed.at("/more/facts/site/to").asString()).isEqualTo("south");
         assertThat(changed.at("/more/facts/row/from").isNull()).isTrue();
         assertThat(changed.at("/more/by").asString()).isNotEmpty();
+    }
+
+    @Test
+    void aDeviceThatADestinationRefusesIsToldOnce() {
+        adopt("data.event == 'held at an outlet'");
+        try (Receiver forbids = Receiver.answering(403)) {
+            Client.good(client.adopt("""
+                    inlets:
+                      i: {kind: http, at: {path: i, credential: sender}, device: data.id}
+                    outlets:
+                      o: {kind: http, to: {url: "%s"}}
+                      strict: {kind: http, to: {url: "%s"}}
+                    lanes:
+                      l:
+                        inlets: [holtra]
+                        pick: data.event == 'held at an outlet'
+                        outlet: o
+                        shape: {body: {event: "${data.event}", device: "${device.key}", more: "${data}"}}
+                      up: {inlets: [i], outlet: strict}
+                    """.formatted(receiver.address(), forbids.address())));
+            client.send("i", "{\"id\":\"a\"}");
+            client.send("i", "{\"id\":\"a\"}");
+            client.send("i", "{\"id\":\"b\"}");
+
+            Client.await(this::events, events -> events.contains("b held at an outlet"));
+        }
+        assertThat(events().stream().filter("a held at an outlet"::equals)).hasSize(1);
+        assertThat(receiver.came().getFirst().body()).contains("\"outlet\":\"strict\"", "403");
     }
 
     @Test

@@ -47,6 +47,9 @@ final class SparkplugSink implements Sink, BrokerSession.Use {
 
     private volatile boolean hostOnline;
 
+    /** Completed once the births of a connection are out: no data may go before them. */
+    private volatile CompletableFuture<Void> born = new CompletableFuture<>();
+
     private SparkplugSink(Outlet outlet, Broker broker, Session settings, Brokers brokers) {
         this.target = EdgeTarget.of(outlet, brokers.node());
         this.broker = broker;
@@ -66,6 +69,7 @@ final class SparkplugSink implements Sink, BrokerSession.Use {
 
     @Override
     public Session connecting(Session settings) {
+        born = new CompletableFuture<>();
         synchronized (publisher) {
             return settings.willing(outgoing(publisher.connecting(now()), 1));
         }
@@ -101,6 +105,7 @@ final class SparkplugSink implements Sink, BrokerSession.Use {
         synchronized (publisher) {
             publisher.births(now()).forEach(one -> client.publish(outgoing(one, target.qos())));
         }
+        born.complete(null);
     }
 
     private long now() {
@@ -189,6 +194,11 @@ final class SparkplugSink implements Sink, BrokerSession.Use {
         if (target.host() != null && !hostOnline) {
             throw new HostOffline();
         }
+        CompletableFuture<Void> births = born;
+        return births.isDone() ? data(client, reading) : births.thenCompose(out -> data(client, reading));
+    }
+
+    private CompletableFuture<Integer> data(BrokerClient client, EdgeReading reading) {
         CompletableFuture<Integer> last = null;
         synchronized (publisher) {
             for (Publication one : publisher.data(

@@ -133,8 +133,9 @@ class SparkplugOutletTest extends SharedServiceTest {
         broker.publishBytes(
                 "spBv1.0/larkmoor/NCMD/holtra", PayloadWriter.write(new Payload(1L, List.of(rebirth), null)));
 
-        assertThat(published(2)).last().isEqualTo("DBIRTH/holtra/st-1 air=4.5");
+        assertThat(published(2)).containsExactly("DBIRTH/holtra/st-1 air=4.5", "DBIRTH/holtra/st-1 air=4.5");
         assertThat(births()).isEqualTo(2);
+        assertThat(heard.peek().getTopic().toString()).contains("/NBIRTH/");
     }
 
     @Test
