@@ -71,10 +71,7 @@ class IntroductionRun {
         return one.progress().creating() || one.state() != IntroductionState.INTRODUCING;
     }
 
-    /**
-     * @param sink null for one that is only forgotten
-     * @return empty if somebody else moved it meanwhile
-     */
+    /** Empty if somebody else moved it meanwhile. */
     Optional<Stepped> step(Introduction one, Outlet outlet, Setup setup, Sink sink) {
         Recipe recipe = outlet.recipe();
         NextStep course = new NextStep(recipe, clock.instant(), ThreadLocalRandom.current());

@@ -109,9 +109,7 @@ public class RegistryImport {
         Object next = null;
         for (int page = 0; page < PAGES; page++) {
             Map<String, Object> kept = next == null ? Map.of() : Map.of("next", next);
-            Scope scope = new There(outlet.name(), null, kept)
-                    .in(new Scope(Map.of(), Map.of(), Map.of())
-                            .with(Recipe.MODEL, Map.of("fields", List.of(), "points", List.of())));
+            Scope scope = new There(outlet.name(), null, kept).in(StepScope.ofNobody(Map.of()));
             Answer answer = answer(outlet, listing, scope, page, sink);
             Scope seen = scope.with(Answer.VARIABLE, answer.seen());
             Object items = value(listing.items(), seen);

@@ -78,8 +78,7 @@ public class RightsCheck {
         String name = "right to " + look.right();
         Scope scope = new There(NOBODY, null, Map.of())
                 .and(Learned.called(NOBODY))
-                .in(new Scope(Map.of(), Map.of(), Map.of("key", NOBODY))
-                        .with(Recipe.MODEL, Map.of("fields", List.of(), "points", List.of())));
+                .in(StepScope.ofNobody(Map.of("key", NOBODY)));
         try {
             StepExchange.Made made = exchange.make(outlet, look.exchange(), scope, outlet.name() + "/" + name, 1, sink);
             told(name, made.result().outcome(), needed, steps);

@@ -26,6 +26,11 @@ class StepScope {
         this.lives = lives;
     }
 
+    /** Where no device is meant, and none of its model. */
+    static Scope ofNobody(Map<String, ?> device) {
+        return new Scope(Map.of(), Map.of(), device).with(Recipe.MODEL, NO_MODEL);
+    }
+
     /** Of a device that is no longer in the registry only its key. */
     Scope of(String key, Setup setup) {
         Device device = devices.find(key).orElse(null);

@@ -6,6 +6,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.holtra.core.text.DurationText;
 import org.holtra.service.credentials.CredentialForm;
 import org.holtra.service.credentials.PastedSecret;
@@ -153,6 +155,10 @@ public enum TokenForm implements CredentialForm {
         private static final Field AUDIENCE = new Field("audience", "Audience", false, Shape.OPTIONAL_LINE);
     }
 
+    /** Each delivery asks by it. */
+    private static final Map<String, TokenForm> BY_NAME =
+            Stream.of(values()).collect(Collectors.toMap(form -> form.word, form -> form));
+
     private final String word;
     private final String about;
     private final List<Field> fields;
@@ -164,7 +170,7 @@ public enum TokenForm implements CredentialForm {
     }
 
     public static Optional<TokenForm> find(String word) {
-        return List.of(values()).stream().filter(form -> form.word.equals(word)).findFirst();
+        return Optional.ofNullable(BY_NAME.get(word));
     }
 
     abstract Map<String, String> values(Map<String, String> given, List<String> notices) throws Unfit;
