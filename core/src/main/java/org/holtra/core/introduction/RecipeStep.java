@@ -110,10 +110,15 @@ public record RecipeStep(StepName name, Shape shape, String right, List<StepRule
                 new Learned(id == null ? null : Plain.text(id), kept, secret == null ? null : Plain.text(secret)));
     }
 
-    /** The step took effect, but the recipe reads its answer wrongly: told as it is, for a person to mend. */
+    /** The recipe reads its answer wrongly: told as it is, for a person to mend. */
     private Result missing(Expression expression) {
         return Result.of(new StepOutcome.Refused(
-                Why.OTHER, "the answer to " + name.word() + " has no `" + expression.source() + "`"));
+                Why.ANSWER_INCOMPLETE, "the answer to " + name.word() + " has no `" + expression.source() + "`"));
+    }
+
+    /** Whether it brings a secret of the device's own. */
+    public boolean bringsSecret() {
+        return takes.secret != null;
     }
 
     /** By what the device is otherwise than we made it. */

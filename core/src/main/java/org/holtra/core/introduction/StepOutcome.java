@@ -39,6 +39,8 @@ public sealed interface StepOutcome {
         DISABLED("disabled there"),
         /** Something that the recipe reads of the device is not known. */
         LACKS_FACT("lacks a fact"),
+        /** The step took effect, and its answer has not what the recipe takes of it. */
+        ANSWER_INCOMPLETE("answer incomplete"),
         /** It was introduced anew, and the destination still does not know it. */
         GONE("gone there"),
         OTHER("refused");

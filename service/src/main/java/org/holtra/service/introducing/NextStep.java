@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.random.RandomGenerator;
 import org.holtra.core.delivery.RetrySchedule;
@@ -84,14 +85,14 @@ final class NextStep {
             case StepOutcome.TryLater(String reason, Instant notBefore, boolean unknown) ->
                 later(from, step, reason, notBefore);
             case StepOutcome.Blocked(String reason) ->
-                to(waits(from, step, reason, now.plus(AGAIN_AFTER_GENERAL_REFUSAL)));
+                to(waits(from, step, new Introduction.Refusal(null, reason), now.plus(AGAIN_AFTER_GENERAL_REFUSAL)));
             case StepOutcome.Refused(Why why, String reason) -> refused(from, step, why, reason);
         };
     }
 
     private Moved done(Introduction from, StepName step, Learned learned) {
         if (step == StepName.REMOVE) {
-            return new Moved(from, List.of(), true);
+            return gone(from);
         }
         There there = from.there().and(learned);
         List<String> made = new ArrayList<>();
@@ -112,11 +113,52 @@ final class NextStep {
         if (learned.secret() != null) {
             made.add(MadeThere.CREDENTIAL);
         }
+        if (step == StepName.FIND && !existed && isSecretLost(from, learned)) {
+            return new Moved(withoutSecret(from.with(there)), made, false);
+        }
         Optional<StepName> next = existed && !recipe.completes() ? Optional.empty() : recipe.after(done);
         Introduction learnt = from.with(there).with(from.progress().existed(existed));
         Introduction to = next.map(at -> at(learnt, IntroductionState.INTRODUCING, at, now, null))
                 .orElseGet(() -> at(called(learnt), IntroductionState.KNOWN, null, NEVER, null));
         return new Moved(to, made, false);
+    }
+
+    /** The answer that brought it never came, or was not written down: no destination tells a secret twice. */
+    private boolean isSecretLost(Introduction from, Learned learned) {
+        boolean bringsSecret =
+                recipe.step(StepName.CREATE).filter(RecipeStep::bringsSecret).isPresent();
+        return bringsSecret && learned.secret() == null && from.credential() == null;
+    }
+
+    /** We made it, and nobody has used it yet: it is made once more. */
+    private Introduction withoutSecret(Introduction ours) {
+        return recipe.step(StepName.REMOVE).isPresent()
+                ? at(
+                        ours,
+                        IntroductionState.INTRODUCING,
+                        StepName.REMOVE,
+                        now,
+                        new Introduction.Refusal(
+                                null, "the answer with its secret was lost: it is removed and made anew"))
+                : at(
+                        ours,
+                        IntroductionState.REFUSED,
+                        StepName.FIND,
+                        NEVER,
+                        new Introduction.Refusal(
+                                Why.ANSWER_INCOMPLETE,
+                                "it was created, and the answer with its secret was lost; remove it there and try again,"
+                                        + " or give the recipe a step that removes"));
+    }
+
+    /** It is not there: for good, or to be made anew. */
+    private Moved gone(Introduction from) {
+        if (from.state() == IntroductionState.REMOVING) {
+            return new Moved(from, List.of(), true);
+        }
+        Introduction nowhere = from.with(new There(from.there().name(), null, Map.of()))
+                .with(from.progress().creating(false));
+        return to(at(nowhere, IntroductionState.INTRODUCING, StepName.CREATE, now, null));
     }
 
     private static Introduction called(Introduction one) {
@@ -126,11 +168,13 @@ final class NextStep {
 
     private Moved absent(Introduction from, StepName step, String reason) {
         if (step == StepName.REMOVE) {
-            return new Moved(from, List.of(), true);
+            return gone(from);
         }
         if (step == StepName.FIND) {
+            // Whatever was begun before this look did not create it.
+            Introduction looked = from.with(from.progress().creating(false));
             return recipe.step(StepName.CREATE).isPresent()
-                    ? to(at(from, IntroductionState.INTRODUCING, StepName.CREATE, now, null))
+                    ? to(at(looked, IntroductionState.INTRODUCING, StepName.CREATE, now, from.refusal()))
                     : refused(from, step, Why.OTHER, "it is not there, and the recipe does not create it: " + reason);
         }
         return refused(from, step, Why.OTHER, reason);
@@ -143,24 +187,31 @@ final class NextStep {
         return to(waits(
                 from,
                 looks ? StepName.FIND : step,
-                reason,
+                new Introduction.Refusal(null, reason),
                 notBefore != null && notBefore.isAfter(next) ? notBefore : next));
     }
 
     private Moved refused(Introduction from, StepName step, Why why, String reason) {
-        boolean looksAgain = why == Why.NAME_TAKEN
-                && step == StepName.CREATE
-                && from.progress().attempts() == 0
-                && recipe.step(StepName.FIND).isPresent();
-        if (looksAgain) {
-            // It may have been made between the look and this, and then by somebody else.
-            return to(waits(from.with(from.progress().creating(false)), StepName.FIND, reason, now));
+        boolean creates = step == StepName.CREATE;
+        boolean lookedAgain = from.refusal() != null && from.refusal().why() == Why.NAME_TAKEN;
+        if (creates
+                && why == Why.NAME_TAKEN
+                && !lookedAgain
+                && recipe.step(StepName.FIND).isPresent()) {
+            // It was made after the look: by what we asked for before, if that came late, or else by somebody else.
+            boolean mayBeOurs = from.progress().attempts() > 0;
+            return to(waits(
+                    from.with(from.progress().creating(mayBeOurs)),
+                    StepName.FIND,
+                    new Introduction.Refusal(why, reason),
+                    now));
         }
         String right = recipe.step(step).map(RecipeStep::right).orElse(null);
         String told =
                 why == Why.RIGHT_MISSING && right != null ? "it needs the right to " + right + "; " + reason : reason;
+        boolean madeNothing = creates && why != Why.ANSWER_INCOMPLETE;
         return to(at(
-                from.with(from.progress().creating(false)),
+                madeNothing ? from.with(from.progress().creating(false)) : from,
                 IntroductionState.REFUSED,
                 step,
                 why.isGeneral() ? now.plus(AGAIN_AFTER_GENERAL_REFUSAL) : NEVER,
@@ -177,12 +228,12 @@ final class NextStep {
     }
 
     /** It is tried again at that time. */
-    private static Introduction waits(Introduction from, StepName step, String reason, Instant next) {
+    private static Introduction waits(Introduction from, StepName step, Introduction.Refusal because, Instant next) {
         return from.with(from.progress()
                         .to(step, due(from, next), from.progress().attempts() + 1))
                 .with(
                         from.state() == IntroductionState.REMOVING ? from.state() : IntroductionState.INTRODUCING,
-                        new Introduction.Refusal(null, reason));
+                        because);
     }
 
     private Introduction at(

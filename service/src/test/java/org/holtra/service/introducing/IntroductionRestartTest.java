@@ -3,7 +3,6 @@ package org.holtra.service.introducing;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
-import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import org.holtra.service.support.Client;
@@ -17,7 +16,7 @@ import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** Introductions outlive the service, and are shared by nodes. */
-class IntroductionRestartTest extends ServiceTest {
+class IntroductionRestartTest extends ServiceTest implements CloudTest {
 
     private static final String AT = "/api/v1/outlets/cloud/";
 
@@ -40,41 +39,19 @@ class IntroductionRestartTest extends ServiceTest {
         Client.good(client.adopt(CloudSetup.of(server.port(), more)));
     }
 
-    private String send(String device, int n) {
-        return client.send("i", "{\"id\":\"" + device + "\",\"n\":" + n + "}");
+    @Override
+    public Client client() {
+        return client;
     }
 
-    private JsonNode introductions() {
-        return client.get(AT + "introductions");
+    @Override
+    public String outlet() {
+        return "cloud";
     }
 
-    private JsonNode device(String key) {
-        for (JsonNode one : introductions().path("introductions")) {
-            if (one.path("device").asString().equals(key)) {
-                return one;
-            }
-        }
-        return Client.JSON.createObjectNode();
-    }
-
-    private JsonNode becomes(String key, String state, String why) {
-        return Client.await(
-                () -> device(key),
-                one -> one.path("state").asString("").equals(state)
-                        && one.path("why").asString("").equals(why));
-    }
-
-    private List<String> bodies(String device) {
-        return cloud.measurements().stream()
-                .filter(one -> one.device().equals(device))
-                .map(Cloud.Measurement::body)
-                .toList();
-    }
-
-    private JsonNode job(JsonNode begun) {
-        return Client.await(
-                () -> client.get("/api/v1/jobs/" + begun.path("id").asString()),
-                job -> !job.path("state").asString().equals("running"));
+    @Override
+    public Cloud cloud() {
+        return cloud;
     }
 
     @Test

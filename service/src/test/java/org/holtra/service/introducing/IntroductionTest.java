@@ -20,7 +20,7 @@ import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
 /** Devices are made known at a cloud that refuses those it does not know. */
-class IntroductionTest extends SharedServiceTest {
+class IntroductionTest extends SharedServiceTest implements CloudTest {
 
     private static int tests;
 
@@ -54,41 +54,19 @@ class IntroductionTest extends SharedServiceTest {
                 .replace("outlet: cloud", "outlet: " + outlet);
     }
 
-    private String send(String device, int n) {
-        return client.send("i", "{\"id\":\"" + device + "\",\"n\":" + n + "}");
+    @Override
+    public Client client() {
+        return client;
     }
 
-    private JsonNode introductions() {
-        return client.get(at + "introductions");
+    @Override
+    public String outlet() {
+        return outlet;
     }
 
-    private JsonNode device(String key) {
-        for (JsonNode one : introductions().path("introductions")) {
-            if (one.path("device").asString().equals(key)) {
-                return one;
-            }
-        }
-        return Client.JSON.createObjectNode();
-    }
-
-    private JsonNode becomes(String key, String state, String why) {
-        return Client.await(
-                () -> device(key),
-                one -> one.path("state").asString("").equals(state)
-                        && one.path("why").asString("").equals(why));
-    }
-
-    private List<String> bodies(String device) {
-        return cloud.measurements().stream()
-                .filter(one -> one.device().equals(device))
-                .map(Cloud.Measurement::body)
-                .toList();
-    }
-
-    private JsonNode job(JsonNode begun) {
-        return Client.await(
-                () -> client.get("/api/v1/jobs/" + begun.path("id").asString()),
-                job -> !job.path("state").asString().equals("running"));
+    @Override
+    public Cloud cloud() {
+        return cloud;
     }
 
     @Test
@@ -205,6 +183,7 @@ class IntroductionTest extends SharedServiceTest {
 
     @Test
     void whatWasCreatedAndNotAnsweredIsFoundAndNotCreatedTwice() {
+        Client.good(client.adopt(setup("").replace("secret: answer.body.token", "")));
         server.keepSilent(1);
 
         becomes(send("a", 1), "delivered");
@@ -212,6 +191,21 @@ class IntroductionTest extends SharedServiceTest {
         assertThat(cloud.creations()).isEqualTo(1);
         assertThat(cloud.devices()).hasSize(1);
         assertThat(client.get(at + "made").path("made").toString()).contains("\"what\":\"device\"");
+    }
+
+    @Test
+    void aDeviceWhoseSecretWasLostWithTheAnswerIsMadeAnew() {
+        cloud.wantOwnTokens(true);
+        server.keepSilent(1);
+
+        becomes(send("a", 1), "delivered");
+
+        assertThat(cloud.creations()).isEqualTo(2);
+        assertThat(cloud.devices()).hasSize(1);
+        assertThat(device("a").path("ownCredential").asBoolean()).isTrue();
+        assertThat(client.get(at + "made").path("made").toString())
+                .contains(cloud.devices().getFirst().id())
+                .doesNotContain("d-1000");
     }
 
     @Test

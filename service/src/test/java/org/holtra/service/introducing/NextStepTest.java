@@ -4,11 +4,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import org.holtra.core.expression.Expression;
+import org.holtra.core.expression.ExpressionCompiler;
+import org.holtra.core.expression.ExpressionProblem;
 import org.holtra.core.introduction.Learned;
 import org.holtra.core.introduction.Recipe;
 import org.holtra.core.introduction.RecipeStep;
@@ -39,6 +43,28 @@ class NextStepTest {
                 List.of(),
                 null,
                 Map.of());
+    }
+
+    private static Expression secret() {
+        try {
+            return new ExpressionCompiler().withVariable("answer").expression("answer.body.token");
+        } catch (ExpressionProblem e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    /** A recipe whose creation brings a secret of the device's own. */
+    private static Recipe bringingSecret(StepName... steps) {
+        Recipe plain = recipe(false, steps);
+        RecipeStep create = new RecipeStep(
+                StepName.CREATE,
+                Shape.asRead(),
+                null,
+                List.of(),
+                new RecipeStep.Takes(null, null, Map.of(), secret(), Map.of()));
+        Map<StepName, RecipeStep> all = new HashMap<>(plain.steps());
+        all.put(StepName.CREATE, create);
+        return new Recipe(null, all, false, plain.manner(), List.of(), null, Map.of());
     }
 
     private static NextStep next(Recipe recipe) {
@@ -141,6 +167,87 @@ class NextStepTest {
     }
 
     @Test
+    void whatIsNotFoundAfterAnInterruptedCreationIsCreatedAndNotLookedForAgain() {
+        Introduction interrupted = at(StepName.CREATE, true);
+        assertThat(IntroductionRun.next(interrupted, WHOLE)).contains(StepName.FIND);
+
+        Introduction looked = next(WHOLE)
+                .after(interrupted, StepName.FIND, RecipeStep.Result.of(new StepOutcome.Absent("not there")))
+                .to();
+
+        assertThat(IntroductionRun.next(looked, WHOLE)).contains(StepName.CREATE);
+    }
+
+    @Test
+    void aNameTakenByWhatWeAskedForBeforeAndCameLateIsOurs() {
+        Introduction asked = next(WHOLE)
+                .after(
+                        at(StepName.CREATE, true),
+                        StepName.CREATE,
+                        RecipeStep.Result.of(new StepOutcome.TryLater("no answer", null, true)))
+                .to();
+        Introduction looked = next(WHOLE)
+                .after(asked, StepName.FIND, RecipeStep.Result.of(new StepOutcome.Absent("not there")))
+                .to();
+        Introduction taken = next(WHOLE)
+                .after(looked, StepName.CREATE, refused(Why.NAME_TAKEN))
+                .to();
+        assertThat(taken.progress().step()).isEqualTo(StepName.FIND);
+
+        Introduction found = next(WHOLE).after(taken, StepName.FIND, DONE).to();
+
+        assertThat(found.progress().existed()).isFalse();
+        assertThat(found.progress().step()).isEqualTo(StepName.ACTIVATE);
+    }
+
+    @Test
+    void whatWeMadeAndWhoseSecretWasLostIsMadeAnew() {
+        Recipe recipe = bringingSecret(StepName.FIND, StepName.CREATE, StepName.ACTIVATE, StepName.REMOVE);
+
+        Introduction found = next(recipe)
+                .after(at(StepName.CREATE, true), StepName.FIND, DONE)
+                .to();
+        assertThat(IntroductionRun.next(found, recipe)).contains(StepName.REMOVE);
+        assertThat(found.there().id()).isEqualTo("d-1");
+        NextStep.Moved removed = next(recipe).after(found, StepName.REMOVE, DONE);
+
+        assertThat(removed.isRemoved()).isFalse();
+        assertThat(removed.to().there().id()).isNull();
+        assertThat(IntroductionRun.next(removed.to(), recipe)).contains(StepName.CREATE);
+    }
+
+    @Test
+    void whatWeMadeAndWhoseSecretWasLostIsRefusedWhereNothingCanBeRemoved() {
+        Introduction found = next(bringingSecret(StepName.FIND, StepName.CREATE))
+                .after(at(StepName.CREATE, true), StepName.FIND, DONE)
+                .to();
+
+        assertThat(found.state()).isEqualTo(IntroductionState.REFUSED);
+        assertThat(found.refusal().reason()).contains("its secret was lost");
+    }
+
+    @Test
+    void whatSomebodyElseMadeNeedsNoSecretOfItsOwn() {
+        Introduction found = next(bringingSecret(StepName.FIND, StepName.CREATE, StepName.REMOVE))
+                .after(at(StepName.FIND, false), StepName.FIND, DONE)
+                .to();
+
+        assertThat(found.isKnown()).isTrue();
+    }
+
+    @Test
+    void aDeviceWhoseAnswerIsReadWronglyStaysOurs() {
+        Introduction refused = next(WHOLE)
+                .after(at(StepName.CREATE, true), StepName.CREATE, refused(Why.ANSWER_INCOMPLETE))
+                .to();
+        assertThat(refused.state()).isEqualTo(IntroductionState.REFUSED);
+
+        Introduction found = next(WHOLE).after(refused, StepName.FIND, DONE).to();
+
+        assertThat(found.progress().existed()).isFalse();
+    }
+
+    @Test
     void aMissingRightIsNamedAndTriedAgainLater() {
         Introduction to = next(WHOLE)
                 .after(at(StepName.CREATE, true), StepName.CREATE, refused(Why.RIGHT_MISSING))
@@ -165,11 +272,10 @@ class NextStepTest {
 
     @Test
     void whatIsNotThereAnyLongerCountsAsRemoved() {
+        Introduction removing = at(StepName.REMOVE, false).with(IntroductionState.REMOVING, null);
+
         assertThat(next(WHOLE)
-                        .after(
-                                at(StepName.REMOVE, false),
-                                StepName.REMOVE,
-                                RecipeStep.Result.of(new StepOutcome.Absent("404")))
+                        .after(removing, StepName.REMOVE, RecipeStep.Result.of(new StepOutcome.Absent("404")))
                         .isRemoved())
                 .isTrue();
     }
