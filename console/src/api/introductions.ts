@@ -2,6 +2,7 @@
 
 import type { Job } from "../delivery";
 import { call } from "./call";
+import type { Fields } from "./setup";
 
 export type Introduction = {
   device: string;
@@ -84,11 +85,13 @@ export const introductions = {
       "GET",
       `${at(outlet, "introductions")}?${new URLSearchParams({ ...(state && { state }), ...(after && { after }) })}`,
     ),
-  plan: (outlet: string, device: string) => call<Plan>("POST", at(outlet, "introductions/plan"), { device }),
+  /** @param fields of an outlet that is not applied yet; the active one if not given */
+  plan: (outlet: string, device: string, fields?: Fields) =>
+    call<Plan>("POST", at(outlet, "introductions/plan"), { device, fields }),
   makeStep: (outlet: string, device: string) =>
     call<MadeStep>("POST", at(outlet, "introductions/step"), { device }),
-  dryRun: (outlet: string, choice: DeviceChoice) =>
-    call<DryRun>("POST", at(outlet, "introductions/dry-run"), choice),
+  dryRun: (outlet: string, choice: DeviceChoice, fields?: Fields) =>
+    call<DryRun>("POST", at(outlet, "introductions/dry-run"), { ...choice, fields }),
   introduce: (outlet: string, choice: DeviceChoice) => call<Job>("POST", at(outlet, "introductions"), choice),
   pauseIntroductions: (outlet: string) => call<void>("POST", at(outlet, "introductions/pause"), {}),
   resumeIntroductions: (outlet: string) => call<void>("POST", at(outlet, "introductions/resume"), {}),

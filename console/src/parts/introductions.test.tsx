@@ -3,6 +3,7 @@ import { expect, it } from "vitest";
 import { open } from "../testing/page";
 import { Introductions } from "./introductions";
 import { byDevice } from "./made-there";
+import { DraftTrial } from "./step-trial";
 
 const known = {
   device: "cs-01",
@@ -151,6 +152,45 @@ it("shows the request of each step and sends the next one only when told", async
 
   fireEvent.click(screen.getByText("Send find"));
   expect(await screen.findByText('{"items":[]}')).toBeTruthy();
+});
+
+it("shows what a recipe that is not applied yet would ask, and sends nothing", async () => {
+  const fields = { kind: "http", introduction: { create: {} } };
+  const { of, calls } = open(<DraftTrial outlet="cloud" fields={fields} />, {
+    [`POST ${at}/introductions/plan`]: {
+      device: "cs-01",
+      steps: [
+        {
+          step: "create",
+          right: null,
+          request: "POST http://cloud/devices",
+          fields: {},
+          body: null,
+          failure: "there is no device.facts.site",
+          isNext: true,
+        },
+      ],
+      now: null,
+    },
+    [`POST ${at}/introductions/dry-run`]: {
+      chosen: 2,
+      lookedAt: 2,
+      counts: { "lacks a fact": 2 },
+      findings: [],
+      monthly: null,
+      currency: null,
+    },
+  });
+
+  fireEvent.change(screen.getByLabelText("Try this recipe on a device"), { target: { value: "cs-01" } });
+  fireEvent.keyDown(screen.getByLabelText("Try this recipe on a device"), { key: "Enter" });
+  expect(await screen.findByText("there is no device.facts.site")).toBeTruthy();
+  fireEvent.click(screen.getByText("Dry run over all devices"));
+  expect(await screen.findByText("lacks a fact 2")).toBeTruthy();
+
+  expect(of("POST", `${at}/introductions/plan`)[0]?.body).toEqual({ device: "cs-01", fields });
+  expect(of("POST", `${at}/introductions/dry-run`)[0]?.body).toEqual({ fields });
+  expect(calls.length).toBe(2);
 });
 
 it("removes chosen devices there after asking", async () => {

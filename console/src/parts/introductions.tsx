@@ -9,7 +9,8 @@ import { Mark } from "../ui/mark";
 import { More } from "../ui/more";
 import { Empty, Failure, Panel } from "../ui/panel";
 import { Since } from "../ui/time";
-import { count, money, plural } from "../words";
+import { count } from "../words";
+import { Report } from "./dry-run-report";
 import { JobProgress } from "./job-progress";
 import { MadeThere } from "./made-there";
 import { StepTrial } from "./step-trial";
@@ -220,32 +221,5 @@ function Many({ outlet, onEnd }: { outlet: string; onEnd: () => void }) {
         {job && <JobProgress key={job} id={job} onEnd={onEnd} />}
       </div>
     </Panel>
-  );
-}
-
-function Report({ report }: { report: NonNullable<Awaited<ReturnType<typeof api.dryRun>>> }) {
-  const counts = Object.entries(report.counts);
-  return (
-    <div className="space-y-1.5 text-[13px]">
-      <p>
-        Of {plural(report.chosen, "device", "devices")}
-        {report.lookedAt < report.chosen && `, the first ${count(report.lookedAt)}`}:{" "}
-        <strong>
-          {counts.map(([fate, number]) => `${fate} ${count(number)}`).join(", ") || "none fits"}
-        </strong>
-        .
-        {report.monthly !== null &&
-          ` Those to be created cost ${money(report.monthly, report.currency)} a month.`}{" "}
-        Nothing was changed there.
-      </p>
-      <ul className="max-h-40 overflow-auto text-ink-soft">
-        {report.findings.map((one) => (
-          <li key={one.device}>
-            <span className="font-mono text-[12.5px] text-ink">{one.device}</span> {one.fate}
-            {one.reason && `: ${one.reason}`}
-          </li>
-        ))}
-      </ul>
-    </div>
   );
 }

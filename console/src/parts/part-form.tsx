@@ -7,6 +7,7 @@ import { InletCredential, OutletCredential } from "./credential-field";
 import { PlacesField } from "./places-field";
 import { SchemaForm } from "./schema-form";
 import { type Settings, SettingsForm } from "./settings-form";
+import { DraftTrial } from "./step-trial";
 
 /** What has a kind, and settings of it. */
 type Connectable = "inlets" | "outlets" | "connections";
@@ -42,6 +43,9 @@ export function PartForm({
                 })
               }
             />
+          )}
+          {settings.applicable && thing === "outlets" && settings.content.introduction !== undefined && (
+            <DraftTrial outlet={settings.called} fields={settings.content} />
           )}
         </>
       )}

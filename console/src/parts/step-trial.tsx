@@ -1,10 +1,11 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type PlannedStep } from "../api";
+import { api, type Fields, type PlannedStep } from "../api";
 import { Button } from "../ui/button";
 import { Field } from "../ui/field";
 import { Mark } from "../ui/mark";
 import { Panel } from "../ui/panel";
+import { Report } from "./dry-run-report";
 
 /** The recipe on one device: the exact request of each step, and the next one made when a person says so. */
 export function StepTrial({ outlet, onMade }: { outlet: string; onMade: () => void }) {
@@ -83,16 +84,67 @@ export function StepTrial({ outlet, onMade }: { outlet: string; onMade: () => vo
             )}
           </div>
         )}
-        {plan.data && (
-          <ol className="space-y-2">
-            {plan.data.steps.map((one) => (
-              <Planned key={one.step} step={one} />
-            ))}
-          </ol>
-        )}
+        {plan.data && <Requests steps={plan.data.steps} />}
         {plan.data && !step.data && <p className="text-[12px] text-ink-faint">Nothing was sent.</p>}
       </div>
     </Panel>
+  );
+}
+
+/** The recipe of an outlet that is not applied yet: what it would ask, and what that would come to. Nothing is sent but looks. */
+export function DraftTrial({ outlet, fields }: { outlet: string; fields: Fields }) {
+  const [device, setDevice] = useState("");
+  const plan = useMutation({ mutationFn: () => api.plan(outlet, device.trim(), fields) });
+  const dry = useMutation({ mutationFn: () => api.dryRun(outlet, {}, fields) });
+  return (
+    <section aria-label="Try this recipe" className="space-y-3 rounded border border-rule p-3">
+      <div className="flex flex-wrap items-end gap-3">
+        <div className="w-64">
+          <Field
+            label="Try this recipe on a device"
+            mono
+            placeholder="its key"
+            value={device}
+            error={plan.error?.message}
+            onChange={(event) => {
+              setDevice(event.target.value);
+              plan.reset();
+            }}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") {
+                // The form around it would be applied.
+                event.preventDefault();
+                plan.mutate();
+              }
+            }}
+          />
+        </div>
+        <Button disabled={device.trim() === "" || plan.isPending} onClick={() => plan.mutate()}>
+          Show requests
+        </Button>
+        <Button disabled={dry.isPending} onClick={() => dry.mutate()}>
+          {dry.isPending ? "Looking…" : "Dry run over all devices"}
+        </Button>
+      </div>
+      {plan.data && <Requests steps={plan.data.steps} />}
+      {plan.data && <p className="text-[12px] text-ink-faint">Nothing was sent.</p>}
+      {dry.isError && (
+        <p role="alert" className="text-[13px] text-bad">
+          {dry.error.message}
+        </p>
+      )}
+      {dry.data && <Report report={dry.data} />}
+    </section>
+  );
+}
+
+function Requests({ steps }: { steps: PlannedStep[] }) {
+  return (
+    <ol className="space-y-2">
+      {steps.map((one) => (
+        <Planned key={one.step} step={one} />
+      ))}
+    </ol>
   );
 }
 

@@ -43,6 +43,7 @@ public final class LoadBench {
         all.put("introductions", new IntroductionBench(database, seconds, notebook)::run);
         all.put("parts", new PartsBench(database, seconds, notebook)::run);
         all.put("refusals", new RefusalBench(database, seconds, notebook)::run);
+        all.put("pages", new PagesBench(database, seconds, notebook)::run);
         all.put("through", new ThroughBench(database, seconds, notebook)::run);
         all.put("dead", isolation::deadLanes);
         all.put("backlog", isolation::waiting);

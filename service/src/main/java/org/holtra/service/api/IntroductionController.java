@@ -63,8 +63,6 @@ class IntroductionController {
             int revision,
             String by) {
 
-        private static final Instant NEVER = Instant.parse("9999-01-01T00:00:00Z");
-
         /** @param one null for none */
         static IntroductionView of(Introduction one) {
             if (one == null) {
@@ -80,7 +78,7 @@ class IntroductionController {
                     progress.existed(),
                     one.credential() != null,
                     progress.since(),
-                    progress.next().isBefore(NEVER) ? progress.next() : null,
+                    progress.next().isBefore(Introduction.Progress.NEVER) ? progress.next() : null,
                     one.refusal() == null || one.refusal().why() == null
                             ? null
                             : one.refusal().why().word(),

@@ -26,7 +26,7 @@ final class NextStep {
     /** What is refused for all devices alike, such as for want of a right, is tried again so much later. */
     static final Duration AGAIN_AFTER_GENERAL_REFUSAL = Duration.ofMinutes(1);
 
-    static final Instant NEVER = Instant.parse("9999-01-01T00:00:00Z");
+    private static final Instant NEVER = Introduction.Progress.NEVER;
     private static final RetrySchedule PAUSES =
             new RetrySchedule(Duration.ofSeconds(1), 2, Duration.ofMinutes(10), Duration.ofDays(365));
 

@@ -49,6 +49,9 @@ public record Introduction(
             int attempts,
             int revision) {
 
+        /** Stands for the time of the next try, here and in the SQL, where only a person or a change brings one. */
+        public static final Instant NEVER = Instant.parse("9999-01-01T00:00:00Z");
+
         /** The same with another step to come. */
         public Progress to(StepName other, Instant when, int tries) {
             return new Progress(other, existed, creating, anew, version, since, when, tries, revision);

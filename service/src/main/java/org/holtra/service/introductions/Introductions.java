@@ -1,30 +1,21 @@
 package org.holtra.service.introductions;
 
-import static org.holtra.service.database.Columns.column;
-
 import java.time.Instant;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import java.util.UUID;
-import java.util.concurrent.CompletionException;
 import java.util.concurrent.ConcurrentHashMap;
 import org.holtra.core.expression.Scope;
-import org.holtra.core.introduction.StepName;
 import org.holtra.core.introduction.StepOutcome.Why;
-import org.holtra.core.introduction.There;
 import org.holtra.service.cluster.ClusterEvent;
 import org.holtra.service.cluster.ClusterEvents;
-import org.holtra.service.credentials.CredentialStore;
 import org.holtra.service.database.JournalTransaction;
-import org.holtra.service.journal.GroupCommit;
 import org.springframework.context.ApplicationEventPublisher;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
@@ -36,44 +27,30 @@ import tools.jackson.databind.json.JsonMapper;
  * each delivery is asked about.
  */
 @Component
-public class Introductions implements AutoCloseable {
+public class Introductions {
 
     private static final JsonMapper JSON = JsonMapper.shared();
-    private static final TypeReference<Map<String, Object>> KEPT = new TypeReference<>() {};
     private static final TypeReference<List<String>> DIFFERENCES = new TypeReference<>() {};
-
-    private static final int MOST_WAITING = 1_000;
-    private static final int LARGEST_GROUP = 64;
 
     private record Key(String outlet, String device) {}
 
     /** Where they are kept. */
     @Component
-    record Tables(IntroductionMapper introductions, MadeThereMapper made, JournalTransaction transaction) {}
+    record Tables(
+            IntroductionMapper introductions,
+            MadeThereMapper made,
+            IntroductionRows rows,
+            IntroductionWriter writer,
+            JournalTransaction transaction) {}
 
     private final Tables tables;
-    private final CredentialStore credentials;
     private final ClusterEvents cluster;
     private final ApplicationEventPublisher events;
     private final InstantSource clock;
     private final Map<Key, Introduction> all = new ConcurrentHashMap<>();
-    private final GroupCommit<Written, Boolean> writes =
-            new GroupCommit<>("introductions", MOST_WAITING, LARGEST_GROUP, this::write);
 
-    /** How far one has come, and what was made there with that. */
-    private record Written(Introduction one, List<String> made) {}
-
-    /** Something that was made there. */
-    private record Thing(Introduction of, String what) {}
-
-    Introductions(
-            Tables tables,
-            CredentialStore credentials,
-            ClusterEvents cluster,
-            ApplicationEventPublisher events,
-            InstantSource clock) {
+    Introductions(Tables tables, ClusterEvents cluster, ApplicationEventPublisher events, InstantSource clock) {
         this.tables = tables;
-        this.credentials = credentials;
         this.cluster = cluster;
         this.events = events;
         this.clock = clock;
@@ -82,7 +59,7 @@ public class Introductions implements AutoCloseable {
     public void load() {
         Map<Key, Introduction> there = new LinkedHashMap<>();
         for (IntroductionMapper.Row row : tables.introductions.all()) {
-            there.put(new Key(row.outlet(), row.device()), introduction(row));
+            there.put(new Key(row.outlet(), row.device()), tables.rows.introduction(row));
         }
         all.keySet().retainAll(there.keySet());
         there.values().forEach(this::remember);
@@ -116,7 +93,7 @@ public class Introductions implements AutoCloseable {
 
     private List<Introduction> readAgain(String outlet, Collection<String> devices) {
         List<Introduction> read = tables.introductions.find(outlet, devices.toArray(String[]::new)).stream()
-                .map(this::introduction)
+                .map(tables.rows::introduction)
                 .toList();
         List<String> there = read.stream().map(Introduction::device).toList();
         devices.stream()
@@ -216,7 +193,7 @@ public class Introductions implements AutoCloseable {
     /** Those whose turn it is. */
     public List<Introduction> due(String outlet, int limit) {
         return tables.introductions.due(outlet, clock.instant(), limit).stream()
-                .map(this::introduction)
+                .map(tables.rows::introduction)
                 .toList();
     }
 
@@ -226,13 +203,7 @@ public class Introductions implements AutoCloseable {
      * @return false if it was asked to be something else meanwhile
      */
     public boolean write(Introduction one, List<String> made) {
-        boolean written;
-        try {
-            written = writes.submit(new Written(one, made)).join();
-        } catch (CompletionException e) {
-            throw e.getCause() instanceof RuntimeException cause ? cause : e;
-        }
-        if (!written) {
+        if (!tables.writer.write(one, made)) {
             readAgain(one.outlet(), List.of(one.device()));
             return false;
         }
@@ -241,64 +212,6 @@ public class Introductions implements AutoCloseable {
             events.publishEvent(new DeviceKnown(one.outlet(), List.of(one.device())));
         }
         return true;
-    }
-
-    /** What many write at once goes into one transaction: each would wait for the disk. */
-    private List<Boolean> write(List<Written> group) {
-        return tables.transaction.execute(() -> {
-            List<Boolean> all = new ArrayList<>(group.size());
-            for (int from = 0; from < group.size(); from = all.size()) {
-                all.addAll(writeTogether(group.subList(from, endOfDistinct(group, from))));
-            }
-            List<String> ended = group.stream()
-                    .map(Written::one)
-                    .filter(one -> one.isKnown() || one.state() == IntroductionState.REFUSED)
-                    .map(Introductions::called)
-                    .toList();
-            if (!ended.isEmpty()) {
-                cluster.publish(ClusterEvent.Topic.INTRODUCTION, ended);
-            }
-            return all;
-        });
-    }
-
-    private static String called(Introduction one) {
-        return one.outlet() + " " + one.device();
-    }
-
-    /** Up to where no device stands twice: of two changes of a row one statement makes one only. */
-    private static int endOfDistinct(List<Written> group, int from) {
-        Set<String> seen = new HashSet<>();
-        int end = from;
-        while (end < group.size() && seen.add(called(group.get(end).one))) {
-            end++;
-        }
-        return end;
-    }
-
-    private List<Boolean> writeTogether(List<Written> group) {
-        List<IntroductionMapper.Row> rows =
-                group.stream().map(written -> row(written.one)).toList();
-        Set<String> there = Set.copyOf(tables.introductions.write(IntroductionColumns.of(rows)));
-        List<Thing> made = group.stream()
-                .filter(written -> there.contains(called(written.one)))
-                .flatMap(written -> written.made.stream().map(what -> new Thing(written.one, what)))
-                .toList();
-        if (!made.isEmpty()) {
-            tables.made.made(
-                    new MadeThereMapper.MadeColumns(
-                            column(made, thing -> thing.of.outlet(), String[]::new),
-                            column(made, thing -> thing.of.device(), String[]::new),
-                            column(made, thing -> thing.what, String[]::new),
-                            column(made, thing -> thing.of.there().name(), String[]::new),
-                            column(made, thing -> thing.of.there().id(), String[]::new),
-                            column(made, thing -> thing.of.asked().by(), String[]::new),
-                            column(made, thing -> thing.of.progress().revision(), Integer[]::new)),
-                    clock.instant());
-        }
-        return group.stream()
-                .map(written -> there.contains(called(written.one)))
-                .toList();
     }
 
     /** The destination does not know a device that was known there. Says how it stands now. */
@@ -369,7 +282,7 @@ public class Introductions implements AutoCloseable {
      */
     public List<Introduction> list(String outlet, String after, IntroductionState state, int limit) {
         return tables.introductions.list(outlet, after, state == null ? null : state.word(), limit).stream()
-                .map(this::introduction)
+                .map(tables.rows::introduction)
                 .toList();
     }
 
@@ -444,82 +357,17 @@ public class Introductions implements AutoCloseable {
         tables.made.compared(outlet, device, JSON.writeValueAsString(differences), clock.instant());
     }
 
-    private Introduction introduction(IntroductionMapper.Row row) {
-        String sealedAs = sealedAs(row.outlet(), row.device());
-        return new Introduction(
-                row.outlet(),
-                row.device(),
-                IntroductionState.of(row.state()),
-                row.name() == null ? null : new There(row.name(), row.thereId(), JSON.readValue(row.kept(), KEPT)),
-                row.secret() == null ? null : credentials.opened(sealedAs, row.secret()),
-                new Introduction.Progress(
-                        StepName.of(row.step()).orElse(null),
-                        row.existed(),
-                        row.creating(),
-                        row.anew(),
-                        row.version(),
-                        row.since(),
-                        row.nextAt(),
-                        row.attempts(),
-                        row.revision()),
-                row.reason() == null
-                        ? null
-                        : new Introduction.Refusal(Why.of(row.why()).orElse(null), row.reason()),
-                new Introduction.Asked(row.askedBy(), row.job()));
-    }
-
-    private IntroductionMapper.Row row(Introduction one) {
-        Introduction.Progress progress = one.progress();
-        return new IntroductionMapper.Row(
-                one.outlet(),
-                one.device(),
-                one.state().word(),
-                progress.step() == null ? null : progress.step().word(),
-                one.there() == null ? null : one.there().name(),
-                one.there() == null ? null : one.there().id(),
-                JSON.writeValueAsString(
-                        one.there() == null ? Map.of() : one.there().kept()),
-                one.credential() == null
-                        ? null
-                        : credentials.sealed(sealedAs(one.outlet(), one.device()), one.credential()),
-                progress.existed(),
-                progress.creating(),
-                progress.anew(),
-                progress.version(),
-                one.refusal() == null || one.refusal().why() == null
-                        ? null
-                        : one.refusal().why().word(),
-                one.refusal() == null ? null : one.refusal().reason(),
-                progress.since(),
-                progress.next(),
-                progress.attempts(),
-                progress.revision(),
-                one.asked().by(),
-                one.asked().job());
-    }
-
-    /** Binds a secret to its device and outlet. */
-    private static String sealedAs(String outlet, String device) {
-        return outlet + "/" + device;
-    }
-
     /** Seals with the first key of the key file what was sealed with another. */
     public void sealAnew() {
         List<Introduction> old = new ArrayList<>();
         for (IntroductionMapper.Row row : tables.introductions.all()) {
-            if (row.secret() != null
-                    && credentials.isSealedWithOldKey(sealedAs(row.outlet(), row.device()), row.secret())) {
-                old.add(introduction(row));
+            if (tables.rows.isSealedWithOldKey(row)) {
+                old.add(tables.rows.introduction(row));
             }
         }
         if (!old.isEmpty()) {
             tables.introductions.write(
-                    IntroductionColumns.of(old.stream().map(this::row).toList()));
+                    IntroductionColumns.of(old.stream().map(tables.rows::row).toList()));
         }
-    }
-
-    @Override
-    public void close() {
-        writes.close();
     }
 }

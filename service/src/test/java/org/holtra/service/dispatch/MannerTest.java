@@ -119,6 +119,6 @@ class MannerTest extends ServiceTest {
         assertThat(paused.path("reason").asString()).isEqualTo("the day's quota of 5 messages is used up");
         assertThat(paused.path("nextProbe").asString()).endsWith("T00:00:00Z");
         assertThat(paused.at("/used/ofDay").asInt()).isEqualTo(5);
-        assertThat(outlet().path("waiting").asInt()).isEqualTo(3);
+        Client.await(() -> outlet().path("waiting").asInt(), waiting -> waiting == 3);
     }
 }

@@ -100,7 +100,8 @@ class DeviceNewsTest extends ServiceTest {
             client.send("i", "{\"id\":\"a\"}");
             client.send("i", "{\"id\":\"b\"}");
 
-            Client.await(this::events, events -> events.contains("b held at an outlet"));
+            Client.await(
+                    this::events, events -> events.containsAll(List.of("a held at an outlet", "b held at an outlet")));
         }
         assertThat(events().stream().filter("a held at an outlet"::equals)).hasSize(1);
         assertThat(receiver.came().getFirst().body()).contains("\"outlet\":\"strict\"", "403");

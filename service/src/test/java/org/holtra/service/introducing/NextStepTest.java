@@ -163,7 +163,7 @@ class NextStepTest {
 
         assertThat(refused.state()).isEqualTo(IntroductionState.REFUSED);
         assertThat(refused.refusal().why()).isEqualTo(Why.NAME_TAKEN);
-        assertThat(refused.progress().next()).isEqualTo(NextStep.NEVER);
+        assertThat(refused.progress().next()).isEqualTo(Introduction.Progress.NEVER);
     }
 
     @Test
@@ -260,14 +260,14 @@ class NextStepTest {
     @Test
     void whatAPersonHasInHandDoesNotMoveByItself() {
         Introduction held = at(StepName.FIND, false);
-        Introduction inHand = held.with(held.progress().to(StepName.FIND, NextStep.NEVER, 0));
+        Introduction inHand = held.with(held.progress().to(StepName.FIND, Introduction.Progress.NEVER, 0));
 
         Introduction to = next(WHOLE)
                 .after(inHand, StepName.FIND, RecipeStep.Result.of(new StepOutcome.Absent("not there")))
                 .to();
 
         assertThat(to.progress().step()).isEqualTo(StepName.CREATE);
-        assertThat(to.progress().next()).isEqualTo(NextStep.NEVER);
+        assertThat(to.progress().next()).isEqualTo(Introduction.Progress.NEVER);
     }
 
     @Test
