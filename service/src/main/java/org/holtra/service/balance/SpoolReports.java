@@ -9,7 +9,7 @@ import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.springframework.stereotype.Component;
 
-/** What waits in the nodes' spools, as each told the last time it could. */
+/** What waits in the nodes' spools, and how much disk and memory each has left, as it told the last time it could. */
 @Component
 public class SpoolReports {
 
@@ -17,6 +17,7 @@ public class SpoolReports {
      * @param most bytes it may take
      * @param trouble why it takes nothing more; null if it does
      * @param diskFree bytes
+     * @param heapPercent of its heap that is in use after a full collection; 0 before the first
      * @param here whether a node of this name is at work
      */
     public record Report(
@@ -27,6 +28,7 @@ public class SpoolReports {
             Instant oldest,
             String trouble,
             long diskFree,
+            int heapPercent,
             Instant at,
             boolean here) {}
 
@@ -53,11 +55,12 @@ public class SpoolReports {
     interface SpoolReportMapper {
 
         @Insert("""
-                insert into spool_report (node, messages, bytes, most, oldest, trouble, disk_free, at)
-                values (#{r.node}, #{r.messages}, #{r.bytes}, #{r.most}, #{r.oldest}, #{r.trouble}, #{r.diskFree}, #{r.at})
+                insert into spool_report (node, messages, bytes, most, oldest, trouble, disk_free, heap_percent, at)
+                values (#{r.node}, #{r.messages}, #{r.bytes}, #{r.most}, #{r.oldest}, #{r.trouble}, #{r.diskFree},
+                  #{r.heapPercent}, #{r.at})
                 on conflict (node) do update set messages = excluded.messages, bytes = excluded.bytes,
                   most = excluded.most, oldest = excluded.oldest, trouble = excluded.trouble,
-                  disk_free = excluded.disk_free, at = excluded.at
+                  disk_free = excluded.disk_free, heap_percent = excluded.heap_percent, at = excluded.at
                 """)
         void save(@Param("r") Report report);
 
@@ -71,7 +74,7 @@ public class SpoolReports {
                 @Param("node") String node, @Param("minutes") Instant[] minutes, @Param("counts") Long[] counts);
 
         @Select("""
-                select r.node, r.messages, r.bytes, r.most, r.oldest, r.trouble, r.disk_free, r.at,
+                select r.node, r.messages, r.bytes, r.most, r.oldest, r.trouble, r.disk_free, r.heap_percent, r.at,
                        exists (select 1 from node n where n.name = r.node) as here
                 from spool_report r order by r.node
                 """)

@@ -134,7 +134,9 @@ public record DeviceLife(
         Instant at = EventTime.believed(heard.eventTime, heard.id.received());
         heard.values.forEach((name, value) -> {
             Value before = next.get(name);
-            if (before == null || !at.isBefore(before.at)) {
+            if (before == null) {
+                next.put(name.intern(), new Value(value, at)); // a hundred thousand devices have the same few names
+            } else if (!at.isBefore(before.at)) {
                 next.put(name, new Value(value, at));
             }
         });

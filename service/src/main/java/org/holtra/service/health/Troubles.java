@@ -39,6 +39,7 @@ class Troubles {
 
     private static final int DEFERRED_COUNTED = 10_000;
     private static final long DISK_LOW = 1L << 30;
+    private static final int HEAP_PERCENT = 85;
     private static final long DEAD_IN_HOUR = 100;
     private static final int HABIT_NEEDED = 30;
     private static final Duration LEAST_SILENCE = Duration.ofMinutes(10);
@@ -197,6 +198,15 @@ class Troubles {
                         spool.node(),
                         now,
                         "node " + spool.node() + " has " + (spool.diskFree() >> 20) + " MB of disk left"));
+            }
+            if (spool.here() && spool.heapPercent() >= HEAP_PERCENT) {
+                all.add(new Trouble(
+                        "memory",
+                        spool.node(),
+                        now,
+                        "what node " + spool.node() + " keeps takes " + spool.heapPercent()
+                                + " per cent of its heap; it becomes slow, and is started again when nothing is left."
+                                + " Give it a larger heap (HOLTRA_HEAP)"));
             }
         }
     }

@@ -6,19 +6,21 @@ import org.holtra.service.balance.SpoolReports;
 import org.holtra.service.cluster.Node;
 import org.springframework.stereotype.Component;
 
-/** Tells all nodes how this one's spool stands. */
+/** Tells all nodes how this one's spool stands, and how much disk and memory it has left. */
 @Component
 public class SpoolTeller implements BeforeCounting {
 
     private final Spool spool;
     private final SpoolReports reports;
     private final Node node;
+    private final HeapUse heap;
     private final InstantSource clock;
 
-    SpoolTeller(Spool spool, SpoolReports reports, Node node, InstantSource clock) {
+    SpoolTeller(Spool spool, SpoolReports reports, Node node, HeapUse heap, InstantSource clock) {
         this.spool = spool;
         this.reports = reports;
         this.node = node;
+        this.heap = heap;
         this.clock = clock;
     }
 
@@ -41,6 +43,7 @@ public class SpoolTeller implements BeforeCounting {
                 state.oldest(),
                 state.trouble(),
                 spool.diskFree(),
+                heap.percent(),
                 clock.instant(),
                 true);
     }

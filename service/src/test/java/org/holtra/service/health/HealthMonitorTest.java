@@ -92,6 +92,24 @@ class HealthMonitorTest {
                 .contains("7 messages are spooled on node lost, which is gone");
     }
 
+    @Test
+    void aHeapThatIsNearlyFullIsToldOf() {
+        service.database().execute("""
+                insert into node (id, name, started, lease_until)
+                values (gen_random_uuid(), 'other', now(), now() + interval '1 hour');
+                insert into spool_report (node, messages, bytes, most, oldest, disk_free, heap_percent, at)
+                values ('other', 0, 0, 1000000, now(), 1000000000000, 92, now())
+                """);
+
+        JsonNode status = Client.await(
+                () -> client.get("/api/v1/status"), now -> !now.path("troubles").isEmpty());
+
+        assertThat(status.at("/troubles/0/what").asString()).isEqualTo("memory");
+        assertThat(status.at("/troubles/0/text").asString())
+                .startsWith("what node other keeps takes 92 per cent of its heap")
+                .contains("HOLTRA_HEAP");
+    }
+
     private void refused(int firstMinutesAgo, int lastMinutesAgo) {
         service.database().execute("""
                         insert into refusal_count (inlet, slip, count, since, last) values
