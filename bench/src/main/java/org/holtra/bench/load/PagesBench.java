@@ -4,6 +4,7 @@ import static org.holtra.bench.load.Notebook.latency;
 
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.UncheckedIOException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -132,8 +133,8 @@ record PagesBench(Database database, double seconds, Notebook notebook) {
         database.run("select pg_terminate_backend(pid) from pg_stat_activity where datname = '" + name + "'");
         int sent = 0;
         String shown = null;
-        for (Load.Result some = load.full(0, DEVICES); some.refused() == 0; some = load.full(0, DEVICES)) {
-            sent += some.messages();
+        while (!isFull(load)) {
+            sent += DEVICES;
             if (shown == null) {
                 shown = sendOne(holtra);
             }
@@ -150,6 +151,15 @@ record PagesBench(Database database, double seconds, Notebook notebook) {
                 String.format(Locale.ROOT, "%.1f ms, at most %.1f", nanos.get(SHOWN / 2) / 1e6, nanos.getLast() / 1e6),
                 String.format(Locale.ROOT, "%,d messages in it", sent));
         database.run("alter database " + name + " allow_connections true");
+    }
+
+    /** Whether not all of so many messages went into the spool; who is refused loses the connection. */
+    private static boolean isFull(Load load) {
+        try {
+            return load.full(0, DEVICES).refused() > 0;
+        } catch (UncheckedIOException e) {
+            return true;
+        }
     }
 
     private static String sendOne(Running holtra) throws IOException {

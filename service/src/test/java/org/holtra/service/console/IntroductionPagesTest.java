@@ -77,6 +77,9 @@ class IntroductionPagesTest extends InBrowser {
     @Test
     void fromNothingToAllDevicesKnownThereAndRemovedAgainByPicking() throws Exception {
         enterDevices();
+        client.save("sender", Map.of("form", "bearer", "token", "in-token-1"));
+        Client.good(client.adopt(
+                "inlets: {stations: {kind: http, at: {path: stations, credential: sender}, device: data.id}}"));
         client.save("cloud", Map.of("form", "bearer", "token", "cloud-token"));
         cloud.grant(EnumSet.of(Right.READ_DEVICES, Right.WRITE_MEASUREMENTS));
         cloud.create("somebody-elses", "cs-007");
@@ -133,11 +136,34 @@ class IntroductionPagesTest extends InBrowser {
         assertThat(there.getByText("name taken").first()).isVisible();
         Assertions.assertThat(cloud.devices()).hasSize(DEVICES);
 
+        makeLane();
+        for (int n = 1; n <= DEVICES; n++) {
+            client.send("stations", "{\"id\":\"cs-%03d\",\"temperature\":4.5}".formatted(n));
+        }
+        Client.await(() -> cloud.counts().size(), sending -> sending == DEVICES - 1);
+        page.navigate(service.address() + "/outlets/cloud");
+
         Locator made = panel("What we made there");
         made.getByText("Remove all").click();
         button("Remove there").click();
         Client.await(() -> cloud.devices().size(), size -> size == 1);
         assertThat(made.getByText("Nothing of ours is there")).isVisible();
+    }
+
+    /** The preset of the outlet brought what its lanes send. */
+    private void makeLane() {
+        button("New lane to this outlet").click();
+        page.getByRole(AriaRole.DIALOG)
+                .getByLabel("Name", new Locator.GetByLabelOptions().setExact(true))
+                .fill("to-cloud");
+        button("To its workbench").click();
+        page.getByLabel("stations").check();
+        assertThat(button("Apply…")).isEnabled();
+        button("Apply…").click();
+        Locator confirm = page.getByRole(AriaRole.DIALOG);
+        confirm.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Apply"))
+                .click();
+        Client.await(() -> client.get("/api/v1/lanes").toString(), lanes -> lanes.contains("to-cloud"));
     }
 
     @Test
