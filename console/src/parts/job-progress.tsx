@@ -25,6 +25,7 @@ export function JobProgress({ id, onEnd }: { id: string; onEnd?: () => void }) {
           <progress className="h-1.5 w-40 accent-accent" max={expected ?? undefined} value={done} />
           {count(done)}
           {expected !== null && ` of ${count(expected)}`}
+          {note && <span className="text-wait">{note}</span>}
         </>
       ) : (
         <>

@@ -290,11 +290,14 @@ final class IntroductionCommands {
 
     private static JsonNode followed(JsonNode begun, Connection connection, Output output) {
         JsonNode job = begun;
-        long told = -1;
+        String told = "";
         while (job.path("state").asString().equals("running")) {
-            if (job.path("done").asLong() != told) {
-                told = job.path("done").asLong();
-                output.progress(told + " of " + job.path("expected").asLong());
+            String note = job.path("note").asString("");
+            String now = job.path("done").asLong() + " of "
+                    + job.path("expected").asLong() + (note.isEmpty() ? "" : "; " + note);
+            if (!now.equals(told)) {
+                told = now;
+                output.progress(told);
             }
             LockSupport.parkNanos(LOOK_AGAIN_NANOS);
             job = connection.api().get("/api/v1/jobs/" + job.path("id").asString());

@@ -14,9 +14,11 @@ import org.holtra.service.history.Records;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.spool.Spool;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestMapping;
@@ -99,7 +101,8 @@ class MessageController {
     /** The journey of one message. */
     @GetMapping("/{id}")
     Traces.Trace trace(@PathVariable String id) {
-        return traces.of(stored(id));
+        StoredMessage stored = stored(id);
+        return stored.state().equals(StoredMessage.SPOOLED) ? traces.ofSpooled(stored) : traces.of(stored);
     }
 
     /** The body as it came, byte for byte. */
@@ -112,7 +115,12 @@ class MessageController {
     }
 
     private StoredMessage stored(String id) {
-        return journal.find(id(id)).or(() -> spooled(id(id))).orElseThrow(() -> Problem.notFound("message", id));
+        MessageId wanted = id(id);
+        try {
+            return journal.find(wanted).or(() -> spooled(wanted)).orElseThrow(() -> Problem.notFound("message", id));
+        } catch (DataAccessException | TransactionException e) {
+            return spooled(wanted).orElseThrow(() -> e); // where it came while the database is away, it is here
+        }
     }
 
     /** What waits for the journal on this node's disk. */

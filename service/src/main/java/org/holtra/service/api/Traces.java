@@ -212,6 +212,28 @@ class Traces {
                 alarms.ofMessage(stored.id().value()));
     }
 
+    /** Of what waits for the database, which is not asked: it may be away. */
+    Trace ofSpooled(StoredMessage stored) {
+        return new Trace(
+                MessageView.of(stored, Map.of()),
+                came(stored),
+                null,
+                plainMap(Meta.of(stored.arrival())),
+                Map.of(),
+                stored.setupRevision(),
+                null,
+                Map.of(),
+                List.of(),
+                List.of(),
+                List.of(),
+                List.of(),
+                List.of(),
+                List.of(),
+                List.of(),
+                stored.arrival().isPart() ? stored.arrival().whole().toString() : null,
+                List.of());
+    }
+
     private List<MessageView> parts(StoredMessage stored) {
         if (!stored.state().equals(StoredMessage.WHOLE)) {
             return List.of();

@@ -45,6 +45,12 @@ public final class Handover implements AutoCloseable {
     private final AtomicLong lost = new AtomicLong();
     private final Thread thread;
 
+    /**
+     * Held while a message is handed over, and by what is told of a failure: so whatever was handed over is in the journal's queue
+     * by then, and fails with it. Fair, since the journal's thread waits for it. Taken before the other.
+     */
+    private final ReentrantLock handing = new ReentrantLock(true);
+
     private final ReentrantLock lock = new ReentrantLock();
     private final Condition changed = lock.newCondition();
 
@@ -118,7 +124,7 @@ public final class Handover implements AutoCloseable {
     private void run() {
         try {
             for (Numbered message = next(); message != null; message = next()) {
-                begin(message);
+                handOver(message);
             }
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
@@ -156,6 +162,34 @@ public final class Handover implements AutoCloseable {
         return message;
     }
 
+    private void handOver(Numbered message) {
+        handing.lock();
+        try {
+            if (isOvertaking(message)) {
+                return;
+            }
+            begin(message);
+        } finally {
+            handing.unlock();
+        }
+    }
+
+    /** One that came earlier failed since this was the next: it waits its turn. */
+    private boolean isOvertaking(Numbered message) {
+        lock.lock();
+        try {
+            if (failed.isEmpty() || failed.firstKey() > message.number) {
+                return false;
+            }
+            failed.put(message.number, message);
+            underWay--;
+            changed.signalAll();
+            return true;
+        } finally {
+            lock.unlock();
+        }
+    }
+
     private void begin(Numbered message) {
         CompletableFuture<Receipt> taken;
         try {
@@ -177,19 +211,30 @@ public final class Handover implements AutoCloseable {
                 log.warn("A message of {} could not be acknowledged: {}", message.message.topic(), e.toString());
             }
         }
+        if (why == null) {
+            left(message, false);
+        } else {
+            handing.lock();
+            try {
+                left(message, true);
+            } finally {
+                handing.unlock();
+            }
+            taker.notKept(why instanceof CompletionException && why.getCause() != null ? why.getCause() : why);
+        }
+    }
+
+    private void left(Numbered message, boolean hasFailed) {
         lock.lock();
         try {
             underWay--;
-            if (why != null) {
+            if (hasFailed) {
                 failed.put(message.number, message);
                 restsUntilNanos = System.nanoTime() + pauseAfterFailure.toNanos();
             }
             changed.signalAll();
         } finally {
             lock.unlock();
-        }
-        if (why != null) {
-            taker.notKept(why instanceof CompletionException && why.getCause() != null ? why.getCause() : why);
         }
     }
 

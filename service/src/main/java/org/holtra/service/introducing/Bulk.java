@@ -6,6 +6,7 @@ import java.util.function.Predicate;
 import org.holtra.service.introductions.Introductions;
 import org.holtra.service.jobs.Job;
 import org.holtra.service.jobs.Jobs;
+import org.holtra.service.setups.Setups;
 import org.springframework.stereotype.Component;
 
 /** Introduces, compares and removes many devices at once, as jobs. */
@@ -17,8 +18,10 @@ public class Bulk {
     private final ChosenDevices chosen;
     private final Introductions introductions;
     private final Jobs jobs;
+    private final Setups setups;
 
-    Bulk(ChosenDevices chosen, Introductions introductions, Jobs jobs) {
+    Bulk(ChosenDevices chosen, Introductions introductions, Jobs jobs, Setups setups) {
+        this.setups = setups;
         this.chosen = chosen;
         this.introductions = introductions;
         this.jobs = jobs;
@@ -33,9 +36,19 @@ public class Bulk {
         return begin(IntroductionWork.COMPARE, outlet, made(outlet, key -> true), by);
     }
 
-    /** @throws IllegalArgumentException if the choice cannot be understood, with a sentence for people */
+    /**
+     * Removes what was made there. Where no open lane leads there, nothing is made there afterwards by what was asked before.
+     *
+     * @throws IllegalArgumentException if the choice cannot be understood, with a sentence for people
+     */
     public Job remove(String outlet, DeviceChoice choice, String by) {
-        return begin(IntroductionWork.REMOVE, outlet, made(outlet, fits(choice)), by);
+        Predicate<String> fits = fits(choice);
+        boolean wanted = setups.current().lanes().values().stream()
+                .anyMatch(lane -> lane.outlet().equals(outlet) && !lane.closed());
+        if (!wanted) {
+            introductions.withdraw(outlet, fits);
+        }
+        return begin(IntroductionWork.REMOVE, outlet, made(outlet, fits), by);
     }
 
     /**

@@ -118,10 +118,10 @@ class IntroductionRun {
         Introduction named =
                 one.there() != null && one.there().id() != null ? one : one.with(recipe.named(scope, one.device()));
         Introduction by = named.with(named.progress().by(setup.revision()));
-        return switch (by.state()) {
-            case REMOVING, INTRODUCING -> by;
-            case WAITING, KNOWN, REFUSED -> by.with(IntroductionState.INTRODUCING, null);
-        };
+        if (by.state() == IntroductionState.REMOVING || by.state() == IntroductionState.INTRODUCING) {
+            return by;
+        }
+        return by.with(by.isRemoval() ? IntroductionState.REMOVING : IntroductionState.INTRODUCING, null);
     }
 
     private static Introduction named(Introduction one) {

@@ -4,6 +4,8 @@ import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.StringJoiner;
+import java.util.stream.Stream;
+import org.holtra.core.introduction.StepOutcome;
 import org.holtra.service.introductions.IntroductionState;
 import org.holtra.service.introductions.Introductions;
 import org.holtra.service.jobs.Job;
@@ -44,10 +46,27 @@ final class IntroductionWork {
         Map<String, Long> counts = introductions.counts(terms.outlet(), job.id());
         long left = counts.get(IntroductionState.WAITING.word())
                 + counts.get(IntroductionState.INTRODUCING.word())
-                + counts.get(IntroductionState.REMOVING.word());
+                + counts.get(IntroductionState.REMOVING.word())
+                + triedAgain(counts);
         long done = terms.keys().size() - left - job.done();
         return new Work.Step(
-                Math.max(0, done), left == 0 ? null : ASKED, LOOK_AGAIN, List.of(), left == 0 ? told(counts) : null);
+                Math.max(0, done),
+                left == 0 ? null : ASKED,
+                LOOK_AGAIN,
+                List.of(),
+                left == 0 ? told(counts) : waits(introductions.hindrance(job.id())));
+    }
+
+    /** What is refused for all devices alike is tried again by itself. */
+    private static long triedAgain(Map<String, Long> counts) {
+        return Stream.of(StepOutcome.Why.values())
+                .filter(StepOutcome.Why::isGeneral)
+                .mapToLong(why -> counts.getOrDefault("refused: " + why.word(), 0L))
+                .sum();
+    }
+
+    private static String waits(String reason) {
+        return reason == null ? null : "waits: " + reason;
     }
 
     private static String told(Map<String, Long> counts) {

@@ -30,7 +30,8 @@ import org.springframework.transaction.TransactionException;
 
 /**
  * Introduces devices at one outlet, so many at once as its recipe allows, as long as this node is the one that does. What is
- * refused for all alike, such as for want of a right, stops it for a while; then one device is tried.
+ * refused for all alike, such as for want of a right, stops it for a while; then one device is tried. Removals are stopped apart:
+ * they need another right.
  */
 final class OutletIntroducer {
 
@@ -50,18 +51,40 @@ final class OutletIntroducer {
     private final ReentrantLock lock = new ReentrantLock();
 
     // Guarded by the lock.
-    private final Deque<Introduction> waiting = new ArrayDeque<>();
+    private final Line introductions = new Line("introductions");
+    private final Line removals = new Line("removals");
     private final Set<String> inHand = new HashSet<>();
-    private int underWay;
     private UUID owner;
-    private boolean more;
     private boolean isPaused;
     private boolean closed;
     private int ticks;
     private LimitedExchanges exchanges = new LimitedExchanges(Recipe.Manner.USUAL_AT_ONCE);
-    private String stopped;
-    private Instant stoppedUntil = Instant.EPOCH;
     private long nextExchange = System.nanoTime();
+
+    /** Devices that wait for the same, and what stands in the way of all of them. */
+    private static final class Line {
+
+        private final String what;
+        private final Deque<Introduction> waiting = new ArrayDeque<>();
+        private boolean more;
+        private int underWay;
+        private String stopped;
+        private Instant stoppedUntil = Instant.EPOCH;
+
+        Line(String what) {
+            this.what = what;
+        }
+
+        void mended() {
+            stopped = null;
+            stoppedUntil = Instant.EPOCH;
+            more = true;
+        }
+
+        boolean mayGo(int atOnce, Instant now) {
+            return stopped == null ? underWay < atOnce : underWay == 0 && !now.isBefore(stoppedUntil);
+        }
+    }
 
     OutletIntroducer(String outlet, IntroducerContext context) {
         this.outlet = outlet;
@@ -91,18 +114,28 @@ final class OutletIntroducer {
             owner = standing.owner();
             isPaused = standing.paused() != null;
             if (owner == null || isPaused) {
-                waiting.forEach(one -> inHand.remove(one.device()));
-                waiting.clear();
+                for (Line line : lines()) {
+                    line.waiting.forEach(one -> inHand.remove(one.device()));
+                    line.waiting.clear();
+                }
             }
         } finally {
             lock.unlock();
         }
     }
 
+    private List<Line> lines() {
+        return List.of(introductions, removals);
+    }
+
+    private Line lineOf(Introduction one) {
+        return one.isRemoval() ? removals : introductions;
+    }
+
     void look() {
         lock.lock();
         try {
-            more = true;
+            lines().forEach(line -> line.more = true);
         } finally {
             lock.unlock();
         }
@@ -112,9 +145,7 @@ final class OutletIntroducer {
     void mended() {
         lock.lock();
         try {
-            stopped = null;
-            stoppedUntil = Instant.EPOCH;
-            more = true;
+            lines().forEach(Line::mended);
         } finally {
             lock.unlock();
         }
@@ -123,7 +154,7 @@ final class OutletIntroducer {
     String standsStill() {
         lock.lock();
         try {
-            return stopped;
+            return introductions.stopped == null ? removals.stopped : introductions.stopped;
         } finally {
             lock.unlock();
         }
@@ -139,7 +170,13 @@ final class OutletIntroducer {
     }
 
     private void pump() {
-        refill();
+        for (Line line : lines()) {
+            refill(line);
+            pump(line);
+        }
+    }
+
+    private void pump(Line line) {
         Setup setup = context.work().setups().current();
         Outlet at = setup.outlets().get(outlet);
         if (at == null || at.recipe() == null || at.closed()) {
@@ -149,39 +186,38 @@ final class OutletIntroducer {
             Introduction next;
             lock.lock();
             try {
-                if (!mayGo(at.recipe()) || waiting.isEmpty()) {
+                if (!mayGo(line, at.recipe()) || line.waiting.isEmpty()) {
                     return;
                 }
-                next = waiting.poll();
-                underWay++;
+                next = line.waiting.poll();
+                line.underWay++;
             } finally {
                 lock.unlock();
             }
-            Thread.ofVirtual().name("introduce-" + outlet).start(() -> introduce(next));
+            Thread.ofVirtual().name("introduce-" + outlet).start(() -> introduce(next, line));
         }
     }
 
-    private boolean mayGo(Recipe recipe) {
-        if (closed || isPaused || !context.introducers().holds(owner)) {
-            return false;
-        }
-        if (stopped == null) {
-            return underWay < DEVICES_FOR_EACH_EXCHANGE * recipe.manner().atOnce();
-        }
-        return underWay == 0 && !context.clock().instant().isBefore(stoppedUntil);
+    private boolean mayGo(Line line, Recipe recipe) {
+        return !closed
+                && !isPaused
+                && context.introducers().holds(owner)
+                && line.mayGo(
+                        DEVICES_FOR_EACH_EXCHANGE * recipe.manner().atOnce(),
+                        context.clock().instant());
     }
 
-    private void refill() {
+    private void refill(Line line) {
         lock.lock();
         try {
-            if (!more || closed || isPaused || owner == null || waiting.size() > PAGE / 2) {
+            if (!line.more || closed || isPaused || owner == null || line.waiting.size() > PAGE / 2) {
                 return;
             }
-            List<Introduction> due = context.work().introductions().due(outlet, PAGE);
-            more = due.size() == PAGE;
+            List<Introduction> due = context.work().introductions().due(outlet, line == removals, PAGE);
+            line.more = due.size() == PAGE;
             for (Introduction one : due) {
                 if (inHand.add(one.device())) {
-                    waiting.add(one);
+                    line.waiting.add(one);
                 }
             }
         } finally {
@@ -189,7 +225,7 @@ final class OutletIntroducer {
         }
     }
 
-    private void introduce(Introduction one) {
+    private void introduce(Introduction one, Line line) {
         try {
             Introduction at = one;
             while (at != null) {
@@ -204,7 +240,7 @@ final class OutletIntroducer {
         } finally {
             lock.lock();
             try {
-                underWay--;
+                line.underWay--;
                 inHand.remove(one.device());
             } finally {
                 lock.unlock();
@@ -240,7 +276,7 @@ final class OutletIntroducer {
             return null;
         }
         Introduction now = stepped.get().now();
-        weigh(stepped.get());
+        weigh(lineOf(one), stepped.get());
         if (now == null || now.state() != IntroductionState.INTRODUCING || now.refusal() != null) {
             if (now != null) {
                 tell(one, now);
@@ -291,34 +327,36 @@ final class OutletIntroducer {
         }
     }
 
-    private void weigh(IntroductionRun.Stepped stepped) {
-        String line = null;
+    private void weigh(Line its, IntroductionRun.Stepped stepped) {
+        String told;
+        boolean goesOn;
         lock.lock();
         try {
             Introduction now = stepped.now();
             boolean general = stepped.outcome() instanceof StepOutcome.Blocked
                     || stepped.outcome() instanceof StepOutcome.Refused refused
                             && refused.why().isGeneral();
+            goesOn = its.stopped != null && stepped.outcome() instanceof StepOutcome.Done;
             if (general && now != null) {
                 String why = stepped.step().word() + ": " + now.refusal().reason();
-                line = why.equals(stopped) ? null : "introductions wait: " + why;
-                stopped = why;
-                stoppedUntil = context.clock().instant().plus(NextStep.AGAIN_AFTER_GENERAL_REFUSAL);
-            } else if (stopped != null && stepped.outcome() instanceof StepOutcome.Done) {
-                line = "introductions go on";
-                stopped = null;
+                told = why.equals(its.stopped) ? null : its.what + " wait: " + why;
+                its.stopped = why;
+                its.stoppedUntil = context.clock().instant().plus(NextStep.AGAIN_AFTER_GENERAL_REFUSAL);
+            } else if (goesOn) {
+                told = its.what + " go on";
+                its.stopped = null;
             } else {
                 return;
             }
         } finally {
             lock.unlock();
         }
-        if (line != null) {
-            context.telling().diary().write(Thing.outlet(outlet), line, null);
-            if (line.endsWith("go on")) {
-                context.work().introductions().again(outlet);
-                look();
-            }
+        if (told != null) {
+            context.telling().diary().write(Thing.outlet(outlet), told, null);
+        }
+        if (goesOn) {
+            context.work().introductions().again(outlet);
+            look();
         }
     }
 

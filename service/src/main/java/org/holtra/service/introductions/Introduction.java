@@ -101,6 +101,12 @@ public record Introduction(
         return state == IntroductionState.KNOWN;
     }
 
+    /** Whether it is to be gone there; also after that was refused. */
+    public boolean isRemoval() {
+        return state == IntroductionState.REMOVING
+                || progress.step == StepName.REMOVE && state != IntroductionState.INTRODUCING;
+    }
+
     /** Why its deliveries wait, in a sentence; empty if they need not. */
     public Optional<String> waits() {
         String step = progress.step == null ? "" : ": " + progress.step.word();

@@ -94,10 +94,35 @@ interface IntroductionMapper {
              from introduction
             where outlet = #{outlet} and next_at <= #{now}
               and state in ('waiting', 'introducing', 'removing', 'refused')
+              and #{removals} = (state = 'removing' or coalesce(step, '') = 'remove' and state != 'introducing')
             order by next_at, device limit #{limit}
             """)
     @Options(flushCache = FlushCachePolicy.TRUE)
-    List<Row> due(@Param("outlet") String outlet, @Param("now") Instant now, @Param("limit") int limit);
+    List<Row> due(
+            @Param("outlet") String outlet,
+            @Param("removals") boolean removals,
+            @Param("now") Instant now,
+            @Param("limit") int limit);
+
+    @Select("""
+            select reason from introduction
+            where job = #{job} and reason is not null and next_at < timestamptz '9999-01-01Z'
+            order by next_at desc limit 1
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    String hindrance(@Param("job") UUID job);
+
+    /** Of what may have been created there, nothing is forgotten. */
+    @Select("""
+            delete from introduction i
+            where outlet = #{outlet} and device = any(#{devices}::text[]) and state in ('waiting', 'refused')
+              and not creating and there_id is null
+              and not exists (select 1 from made_there m
+                              where m.outlet = i.outlet and m.device = i.device and m.removed is null)
+            returning device
+            """)
+    @Options(flushCache = FlushCachePolicy.TRUE)
+    List<String> withdraw(@Param("outlet") String outlet, @Param("devices") String[] devices);
 
     /**
      * Each as long as it is at the version that the writer saw. No device stands in it twice.

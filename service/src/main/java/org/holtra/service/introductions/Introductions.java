@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Predicate;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.introduction.StepOutcome.Why;
 import org.holtra.service.cluster.ClusterEvent;
@@ -190,9 +191,13 @@ public class Introductions {
         look(outlet, device);
     }
 
-    /** Those whose turn it is. */
-    public List<Introduction> due(String outlet, int limit) {
-        return tables.introductions.due(outlet, clock.instant(), limit).stream()
+    /**
+     * Those whose turn it is.
+     *
+     * @param removals whether those that are to be gone there are wanted, or the others
+     */
+    public List<Introduction> due(String outlet, boolean removals, int limit) {
+        return tables.introductions.due(outlet, removals, clock.instant(), limit).stream()
                 .map(tables.rows::introduction)
                 .toList();
     }
@@ -302,6 +307,22 @@ public class Introductions {
             }
         }
         return counts;
+    }
+
+    /** What the latest of those that a job wants waits for, to be tried again; null if none does. */
+    public String hindrance(UUID job) {
+        return tables.introductions.hindrance(job);
+    }
+
+    /** Takes back that devices are to be introduced of which nothing is there yet. */
+    public void withdraw(String outlet, Predicate<String> which) {
+        String[] devices = all.values().stream()
+                .filter(one -> one.outlet().equals(outlet) && which.test(one.device()))
+                .map(Introduction::device)
+                .toArray(String[]::new);
+        List<String> gone = tables.introductions.withdraw(outlet, devices);
+        told(outlet, gone);
+        readAgain(outlet, gone);
     }
 
     /** How many devices are known there, whoever made them. */

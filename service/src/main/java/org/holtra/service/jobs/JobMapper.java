@@ -47,8 +47,12 @@ interface JobMapper {
             """)
     List<Job> list(@Param("before") Instant before, @Param("id") UUID id, @Param("limit") int limit);
 
-    @Update("update job set done = done + #{done}, reached = #{reached} where id = #{id}")
-    void advance(@Param("id") UUID id, @Param("done") long done, @Param("reached") String reached);
+    @Update("update job set done = done + #{done}, reached = #{reached}, note = #{note} where id = #{id}")
+    void advance(
+            @Param("id") UUID id,
+            @Param("done") long done,
+            @Param("reached") String reached,
+            @Param("note") String note);
 
     @Update("""
             update job set state = #{state}, ended = #{at}, note = #{note} where id = #{id} and state = 'running'

@@ -181,7 +181,7 @@ public class Jobs implements AutoCloseable {
             return null;
         }
         Work.Step step = works.get(job.what()).step(job);
-        mapper.advance(id, step.done(), step.reached());
+        mapper.advance(id, step.done(), step.reached(), step.note());
         if (step.reached() == null) {
             mapper.end(id, Job.DONE, means.clock.instant(), step.note());
         }

@@ -22,7 +22,7 @@ public interface Work {
      * @param reached how far it has come now; null if that was the last
      * @param pause before the next step
      * @param outlets that have something to do
-     * @param note what there is to say at the end; or null
+     * @param note what there is to say, such as what it waits for; or null
      */
     record Step(long done, String reached, Duration pause, List<String> outlets, String note) {
 

@@ -16,8 +16,10 @@ import java.util.function.Function;
  * while, so that more come into it.
  *
  * <p>If a group fails because of what is in it, its items are committed one by one, so that one bad item harms itself
- * only. If it fails because the database is away, all of its items fail. No failure ends the thread, on which all writers
- * depend.
+ * only. If it fails because the database is away, all of its items fail, and with them all that queued up behind: the
+ * database may answer again a moment later, and nothing must go past what came before it. A writer that is told of a
+ * failure, which happens on the committing thread, before it submits more is in order again. No failure ends the thread,
+ * on which all writers depend.
  *
  * @param <T> what is committed
  * @param <R> what comes of it
@@ -159,9 +161,21 @@ public final class GroupCommit<T, R> implements AutoCloseable {
             if (group.size() > 1 && JournalUnavailable.isOfTheData(e)) {
                 group.forEach(waiting -> commit(List.of(waiting)));
             } else {
-                group.forEach(waiting -> waiting.done.forEach(done -> done.completeExceptionally(e)));
+                fail(group, e);
+                failQueue();
             }
         }
+    }
+
+    private static <T, R> void fail(List<Waiting<T, R>> group, Throwable failure) {
+        group.forEach(waiting -> waiting.done.forEach(done -> done.completeExceptionally(failure)));
+    }
+
+    /** Only once those before have been told: until then, more may have come behind them. */
+    private void failQueue() {
+        List<Waiting<T, R>> behind = new ArrayList<>();
+        queue.drainTo(behind);
+        fail(behind, new JournalUnavailable("what came before could not be written", null));
     }
 
     /** Commits what is queued, then ends. */

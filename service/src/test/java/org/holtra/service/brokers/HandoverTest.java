@@ -11,6 +11,9 @@ import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.holtra.service.intake.Receipt;
 import org.holtra.service.support.Client;
 import org.junit.jupiter.api.AfterEach;
@@ -30,6 +33,8 @@ class HandoverTest {
         private final Set<String> thrown = ConcurrentHashMap.newKeySet();
         private final Map<String, CompletableFuture<Receipt>> open = new ConcurrentHashMap<>();
         private final ConcurrentLinkedQueue<Throwable> notKept = new ConcurrentLinkedQueue<>();
+        private final Map<String, CountDownLatch> holds = new ConcurrentHashMap<>();
+        private final AtomicBoolean held = new AtomicBoolean();
         private volatile boolean answers = true;
 
         @Override
@@ -40,6 +45,10 @@ class HandoverTest {
             if (refused.contains(message.topic())) {
                 return CompletableFuture.failedFuture(new IllegalStateException("cannot be kept now"));
             }
+            if (holds.containsKey(message.topic())) {
+                held.set(true);
+                awaited(holds.get(message.topic()));
+            }
             taken.add(message.topic());
             CompletableFuture<Receipt> future = new CompletableFuture<>();
             if (answers) {
@@ -48,6 +57,14 @@ class HandoverTest {
                 open.put(message.topic(), future);
             }
             return future;
+        }
+
+        private static void awaited(CountDownLatch latch) {
+            try {
+                assertThat(latch.await(60, TimeUnit.SECONDS)).isTrue();
+            } catch (InterruptedException e) {
+                throw new IllegalStateException(e);
+            }
         }
 
         @Override
@@ -137,6 +154,29 @@ class HandoverTest {
 
         acknowledgedIs("a", "b", "c");
         assertThat(taking.taken).containsExactly("a", "b", "c");
+    }
+
+    @Test
+    void nothingGoesPastOneThatFailsWhileTheNextIsHandedOver() throws Exception {
+        taking.answers = false;
+        offer(1, "a");
+        Client.await(taking.open::size, size -> size == 1);
+        CompletableFuture<Receipt> first = taking.open.get("a");
+        taking.holds.put("b", new CountDownLatch(1));
+        offer(1, "b", "c");
+        Client.await(taking.held::get, held -> held);
+
+        Thread failing = Thread.ofPlatform().start(() -> first.completeExceptionally(new IllegalStateException()));
+        Client.await(failing::getState, state -> state == Thread.State.WAITING);
+        taking.holds.get("b").countDown();
+        failing.join();
+        // It was on its way already, and fails with what came before it.
+        assertThat(taking.taken).containsExactly("a", "b");
+        taking.answers = true;
+        taking.open.get("b").completeExceptionally(new IllegalStateException());
+
+        acknowledgedIs("a", "b", "c");
+        assertThat(taking.taken).containsExactly("a", "b", "a", "b", "c");
     }
 
     @Test

@@ -209,6 +209,55 @@ class IntroductionTest extends SharedServiceTest implements CloudTest {
     }
 
     @Test
+    void aRemovalThatLacksARightSaysSoAndGoesOnWhenItIsGranted() {
+        becomes(send("a", 1), "delivered");
+        becomes(send("b", 1), "delivered");
+        cloud.grant(EnumSet.of(Right.READ_DEVICES, Right.WRITE_MEASUREMENTS));
+
+        JsonNode begun = Client.good(client.post(at + "made/remove", Map.of())).json();
+        Client.await(
+                () -> client.get("/api/v1/jobs/" + begun.path("id").asString())
+                        .path("note")
+                        .asString(""),
+                note -> note.contains("waits: ") && note.contains("devices:write"));
+        assertThat(introductions().path("standsStill").asString()).startsWith("remove: ");
+        cloud.grant(EnumSet.allOf(Right.class));
+        Client.good(client.post(at + "introductions/resume", Map.of()));
+
+        Client.await(cloud::devices, List::isEmpty);
+        Client.await(() -> introductions().path("introductions"), JsonNode::isEmpty);
+        assertThat(cloud.creations()).isEqualTo(2);
+    }
+
+    @Test
+    void removalsGoOnThoughCreationsLackARight() {
+        becomes(send("a", 1), "delivered");
+        cloud.limit(1);
+        send("b", 1);
+        becomes("b", "refused", "quota");
+        send("c", 1);
+
+        job(Client.good(client.post(at + "made/remove", Map.of("keys", List.of("a"))))
+                .json());
+
+        assertThat(cloud.byKey("a")).isEmpty();
+    }
+
+    @Test
+    void whatNobodyWantsAnyLongerIsNotMadeAfterARemoval() {
+        becomes(send("a", 1), "delivered");
+        cloud.limit(1);
+        send("b", 1);
+        becomes("b", "refused", "quota");
+        Client.good(client.adopt(setup("").replace("order: device", "state: closed")));
+
+        job(Client.good(client.post(at + "made/remove", Map.of())).json());
+
+        Client.await(() -> introductions().path("introductions"), JsonNode::isEmpty);
+        assertThat(cloud.devices()).isEmpty();
+    }
+
+    @Test
     void aDestinationInTroubleIsAskedAgain() {
         server.fail(503, 3);
 

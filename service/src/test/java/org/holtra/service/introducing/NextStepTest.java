@@ -217,6 +217,33 @@ class NextStepTest {
     }
 
     @Test
+    void whatCannotBeRemovedToBeMadeAnewIsLookedForWhenItIsTriedAgain() {
+        Recipe recipe = bringingSecret(StepName.FIND, StepName.CREATE, StepName.REMOVE);
+        Introduction found = next(recipe)
+                .after(at(StepName.CREATE, true), StepName.FIND, DONE)
+                .to();
+
+        Introduction refused = next(recipe)
+                .after(found, StepName.REMOVE, refused(Why.RIGHT_MISSING))
+                .to();
+
+        assertThat(refused.isRemoval()).isFalse();
+        assertThat(IntroductionRun.next(refused, recipe)).contains(StepName.FIND);
+    }
+
+    @Test
+    void aRefusedRemovalStaysARemoval() {
+        Introduction removing = at(StepName.REMOVE, true).with(IntroductionState.REMOVING, null);
+
+        Introduction refused = next(WHOLE)
+                .after(removing, StepName.REMOVE, refused(Why.RIGHT_MISSING))
+                .to();
+
+        assertThat(refused.state()).isEqualTo(IntroductionState.REFUSED);
+        assertThat(refused.isRemoval()).isTrue();
+    }
+
+    @Test
     void whatWeMadeAndWhoseSecretWasLostIsRefusedWhereNothingCanBeRemoved() {
         Introduction found = next(bringingSecret(StepName.FIND, StepName.CREATE))
                 .after(at(StepName.CREATE, true), StepName.FIND, DONE)

@@ -61,6 +61,29 @@ class GroupCommitTest {
     }
 
     @Test
+    void whatQueuedUpBehindAFailureOfTheDatabaseFailsWithItThoughTheDatabaseIsBackAtOnce() throws Exception {
+        List<CompletableFuture<Integer>> behind = new ArrayList<>();
+        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 2, this::commit)) {
+            CompletableFuture<Integer> first = commits.submit("away");
+            awaitFirst(groups);
+            for (int i = 0; i < 5; i++) {
+                behind.add(commits.submit("b" + i));
+            }
+            // On the committing thread, before anything else is committed: it comes behind, too.
+            first.whenComplete((done, failure) -> behind.add(commits.submit("told")));
+            open.countDown();
+            assertThatThrownBy(() -> first.get(10, TimeUnit.SECONDS)).isInstanceOf(ExecutionException.class);
+            for (CompletableFuture<Integer> one : List.copyOf(behind)) {
+                assertThatThrownBy(() -> one.get(10, TimeUnit.SECONDS))
+                        .hasCauseInstanceOf(JournalUnavailable.class)
+                        .matches(failure -> !Journal.isUncertain(failure.getCause()));
+            }
+            assertThat(commits.submit("later").get(10, TimeUnit.SECONDS)).isEqualTo(5);
+        }
+        assertThat(groups).containsExactly(List.of("away"), List.of("later"));
+    }
+
+    @Test
     void aGroupIsHeldOpenUntilSomebodyWaitsForIt() throws Exception {
         open.countDown();
         try (GroupCommit<String, Integer> commits =

@@ -97,6 +97,12 @@ class OutageTest {
             assertThat(status.at("/troubles/0/text").asString()).startsWith("the database does not answer");
             Answer unknown = client.call("GET", "/api/v1/status", null, "Authorization", "Bearer holtra_unknown");
             assertThat(unknown.status()).isEqualTo(503);
+            JsonNode waits = client.get("/api/v1/messages/" + newcomer);
+            assertThat(waits.at("/message/state").asString()).isEqualTo("spooled");
+            assertThat(waits.at("/message/reason").asString()).contains("it waits in the spool of node");
+            Answer body = client.call(
+                    "GET", "/api/v1/messages/" + newcomer + "/body", null, "Authorization", "Bearer " + service.key());
+            assertThat(body.body()).contains("\"n\":21");
             cluster.start();
             // What waits in the spool still is never called missing.
             Client.await(
