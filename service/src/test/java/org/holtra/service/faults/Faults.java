@@ -334,7 +334,7 @@ abstract class Faults {
     /** What waits, by reports that were made after the time given; the most there can be as long as they are not there. */
     private long left(Instant ended) {
         Client.Answer answer = client.keyed("GET", "/api/v1/status", null, "application/json");
-        if (answer.status() != 200) {
+        if (answer.status() != 200 || answer.json().path("databaseAway").asBoolean()) {
             return Long.MAX_VALUE;
         }
         long sum = answer.json().path("waiting").asLong();
