@@ -362,8 +362,30 @@ abstract class Faults {
                         .add(one.number());
             }
         }
-        assertThat(firsts)
-                .allSatisfy((device, numbers) ->
-                        assertThat(new ArrayList<>(numbers)).as(device).isSorted());
+        firsts.forEach((device, numbers) -> {
+            List<Integer> inOrderOfArrival = new ArrayList<>(numbers);
+            assertThat(inOrderOfArrival)
+                    .as(() -> device + "; " + overtaken(device, inOrderOfArrival))
+                    .isSorted();
+        });
+    }
+
+    /** The traces of the first message that came too late and of the one that went past it. */
+    private String overtaken(String device, List<Integer> numbers) {
+        for (int i = 1; i < numbers.size(); i++) {
+            if (numbers.get(i) < numbers.get(i - 1)) {
+                return numbers.get(i) + " came after " + numbers.get(i - 1) + ": " + trace(device, numbers.get(i))
+                        + "\n" + trace(device, numbers.get(i - 1));
+            }
+        }
+        return "in order";
+    }
+
+    private String trace(String device, int number) {
+        return senders.acknowledged().stream()
+                .filter(message ->
+                        message.number() == number && device.equals(message.device() + " at " + message.node()))
+                .map(message -> client.get("/api/v1/messages/" + message.id()).toString())
+                .collect(Collectors.joining("\n"));
     }
 }
