@@ -254,7 +254,7 @@ abstract class Faults {
                     .map(HostileReceiver.Came::key)
                     .collect(Collectors.toSet());
             assertThat(without(senders.acknowledged().stream().map(message -> message.id() + "." + lane), keys))
-                    .as("acknowledged messages that did not come by lane " + lane)
+                    .as(() -> "acknowledged messages that did not come by lane " + lane + "\n" + evidence())
                     .isEmpty();
             Map<String, Set<String>> messages = here.stream()
                     .filter(one -> one.device() != null)
