@@ -209,20 +209,13 @@ final class NextStep {
         String right = recipe.step(step).map(RecipeStep::right).orElse(null);
         String told =
                 why == Why.RIGHT_MISSING && right != null ? "it needs the right to " + right + "; " + reason : reason;
-        if (step == StepName.REMOVE && from.state() == IntroductionState.INTRODUCING) {
-            // It was to be made anew; when it is tried again, it is looked for first.
-            return to(at(
-                    from,
-                    IntroductionState.REFUSED,
-                    StepName.FIND,
-                    why.isGeneral() ? now.plus(AGAIN_AFTER_GENERAL_REFUSAL) : NEVER,
-                    new Introduction.Refusal(why, reason)));
-        }
+        // One that was to be made anew is looked for first when it is tried again.
+        boolean wasMadeAnew = step == StepName.REMOVE && from.state() == IntroductionState.INTRODUCING;
         boolean madeNothing = creates && why != Why.ANSWER_INCOMPLETE;
         return to(at(
                 madeNothing ? from.with(from.progress().creating(false)) : from,
                 IntroductionState.REFUSED,
-                step,
+                wasMadeAnew ? StepName.FIND : step,
                 why.isGeneral() ? now.plus(AGAIN_AFTER_GENERAL_REFUSAL) : NEVER,
                 new Introduction.Refusal(why, told)));
     }

@@ -128,10 +128,6 @@ final class OutletIntroducer {
         return List.of(introductions, removals);
     }
 
-    private Line lineOf(Introduction one) {
-        return one.isRemoval() ? removals : introductions;
-    }
-
     void look() {
         lock.lock();
         try {
@@ -229,7 +225,7 @@ final class OutletIntroducer {
         try {
             Introduction at = one;
             while (at != null) {
-                at = step(at);
+                at = step(at, line);
             }
         } catch (DataAccessException | TransactionException | JournalUnavailable e) {
             log.debug("Device {} could not be introduced at {} yet: {}", one.device(), outlet, e.getMessage());
@@ -258,7 +254,7 @@ final class OutletIntroducer {
     }
 
     /** The device as it stands after its next step; null if that is the last for now. */
-    private Introduction step(Introduction one) {
+    private Introduction step(Introduction one, Line line) {
         Setup setup = context.work().setups().current();
         Outlet at = setup.outlets().get(outlet);
         if (at == null || at.recipe() == null || !goesOn(at.recipe())) {
@@ -276,7 +272,7 @@ final class OutletIntroducer {
             return null;
         }
         Introduction now = stepped.get().now();
-        weigh(lineOf(one), stepped.get());
+        weigh(line, stepped.get());
         if (now == null || now.state() != IntroductionState.INTRODUCING || now.refusal() != null) {
             if (now != null) {
                 tell(one, now);
