@@ -46,20 +46,20 @@ class Batches {
     /** Gives those that were not tried, since nothing more may be sent now. */
     List<Task> attempt(List<Task> tasks, Sink sink, OutletHealth health, Batch batch, Ledger ledger) {
         List<Attempter.Ready> ready = new ArrayList<>();
+        Sending sending = new Sending(sink, health, ledger);
         for (Task task : tasks) {
             Attempter.Readied readied = attempter.ready(task);
             Optional<String> whyNot = readied.ready() == null
                     ? Optional.empty()
                     : sink.whyNotTogether(readied.ready().content());
             if (readied.ready() == null) {
-                ledger.concluded(task, readied.not());
+                sending.conclude(task, readied.not());
             } else if (whyNot.isPresent()) {
                 ledger.concluded(task, attempter.dead(task, "could not be shaped", whyNot.get()));
             } else {
                 ready.add(readied.ready());
             }
         }
-        Sending sending = new Sending(sink, health, ledger);
         new Requests(batch).of(ready).forEach(sending::send);
         return sending.untried;
     }
@@ -85,8 +85,8 @@ class Batches {
         private final OutletHealth health;
         private final Ledger ledger;
         private final List<Task> untried = new ArrayList<>();
-        /** Lanes and order keys of which one is to be tried again. */
-        private final Set<List<String>> waiting = new HashSet<>();
+        /** Of which one is to be tried again. */
+        private final Set<Task.Order> waiting = new HashSet<>();
 
         private boolean stopped;
 
@@ -127,23 +127,22 @@ class Batches {
                 Attempted its = attempted.parts().isEmpty()
                         ? attempted
                         : attempted.parts().get(i);
-                Attempter.Result result = attempter.concluded(together.get(i), its, taken, place);
-                if (result.settlement().fate() == Settlement.Kind.WAITING) {
-                    waiting.add(orderOf(together.get(i).task()));
-                }
-                ledger.concluded(together.get(i).task(), result);
+                conclude(together.get(i).task(), attempter.concluded(together.get(i), its, taken, place));
             }
             stopped = attempted.verdict() instanceof Verdict.TryLater
                     || attempted.verdict() instanceof Verdict.OutletBlocked;
         }
 
-        /** Whether one before it of its device is to be tried again. */
-        private boolean waits(Task task) {
-            return task.orderKey() != null && waiting.contains(orderOf(task));
+        void conclude(Task task, Attempter.Result result) {
+            if (result.settlement().fate() == Settlement.Kind.WAITING) {
+                task.order().ifPresent(waiting::add);
+            }
+            ledger.concluded(task, result);
         }
 
-        private static List<String> orderOf(Task task) {
-            return List.of(task.lane(), String.valueOf(task.orderKey()));
+        /** Whether one before it of its order key is to be tried again. */
+        private boolean waits(Task task) {
+            return task.order().filter(waiting::contains).isPresent();
         }
 
         private void halve(List<Attempter.Ready> together, Attempted attempted, Attempter.Taken taken, String key) {

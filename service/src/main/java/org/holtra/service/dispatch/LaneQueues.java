@@ -285,6 +285,12 @@ final class LaneQueues {
         return queue.table.has(task.orderKey());
     }
 
+    /** The task was taken out and has not been tried, and is about to go back to the table. Nothing may stand behind it here. */
+    void leave(Task task) {
+        task.order().ifPresent(order -> table(order.lane()).leaves(order.key()));
+        done(task);
+    }
+
     /** A task is about to go back to the table: takes out what stands behind it, which must follow. */
     List<Task> stall(Task task) {
         if (task.orderKey() == null) {

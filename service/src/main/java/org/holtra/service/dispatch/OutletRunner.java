@@ -515,7 +515,7 @@ final class OutletRunner {
 
     private void deliver(Sending.Handful handful) {
         List<Task> tasks = handful.tasks();
-        List<Task> untried = List.of();
+        Sending.Untried untried = Sending.Untried.NONE;
         try {
             untried = sending.attempt(handful);
         } catch (InterruptedException e) {
@@ -533,41 +533,35 @@ final class OutletRunner {
         }
     }
 
-    private void giveBack(List<Task> tasks, List<Task> untried) {
-        List<Task> following = new ArrayList<>();
+    private void giveBack(List<Task> tasks, Sending.Untried untried) {
+        List<Task> toTable = new ArrayList<>(untried.following());
         lock.lock();
         try {
             inFlight--;
             tasks.forEach(task -> underWay.remove(task.delivery().id()));
             for (Task task : tasks) {
-                if (!untried.contains(task) && queues.done(task)) {
+                if (!untried.has(task) && queues.done(task)) {
                     want(Instant.EPOCH);
                 }
             }
-            for (Task task : untried.reversed()) {
+            for (Task task : untried.first().reversed()) {
                 if (isOthers(task)) {
                     queues.done(task);
-                } else if (isBehindOneInTable(task)) {
-                    queues.table(task.lane()).leaves(task.orderKey());
-                    queues.done(task);
-                    following.add(task);
+                } else if (lanes.closed.contains(task.lane())) {
+                    toTable.add(task);
                 } else {
                     queues.back(task);
                 }
             }
+            toTable.forEach(queues::leave);
         } finally {
             lock.unlock();
         }
-        following.forEach(settling::follow);
+        toTable.forEach(settling::follow);
         if (untried.size() < tasks.size()) {
             pump();
             refill();
         }
-    }
-
-    /** One before it, from the same handful, went back to the table. */
-    private boolean isBehindOneInTable(Task task) {
-        return task.orderKey() != null && queues.table(task.lane()).has(task.orderKey());
     }
 
     /** Another node found this outlet's destination so. What this node knows later counts more. */

@@ -2,8 +2,12 @@ package org.holtra.service.dispatch;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.holtra.core.delivery.Batch;
 import org.holtra.core.delivery.Fate;
 import org.holtra.core.delivery.OutletHealth;
@@ -32,17 +36,51 @@ final class Sending {
         this.standing = standing;
     }
 
-    /** Gives those that were not tried, since this node may have been given up meanwhile, or the outlet stopped. */
-    List<Task> attempt(Handful handful) throws InterruptedException {
+    /**
+     * Those that were not tried, since this node may have been given up meanwhile, or the outlet stopped.
+     *
+     * @param first nothing before them went back to the table: they are still the first of their order keys
+     * @param following one before them of their order key, of the same handful, went back to the table, where they must follow
+     */
+    record Untried(List<Task> first, List<Task> following) {
+
+        static final Untried NONE = new Untried(List.of(), List.of());
+
+        static Untried of(List<Task> untried, List<Settling.Settled> settled) {
+            Set<Task.Order> postponed = settled.stream()
+                    .filter(one -> one.settlement().fate() == Settlement.Kind.WAITING)
+                    .flatMap(one -> one.task().order().stream())
+                    .collect(Collectors.toSet());
+            Map<Boolean, List<Task>> follows = untried.stream()
+                    .collect(Collectors.partitioningBy(
+                            task -> task.order().filter(postponed::contains).isPresent()));
+            return new Untried(follows.get(false), follows.get(true));
+        }
+
+        boolean has(Task task) {
+            return first.contains(task) || following.contains(task);
+        }
+
+        int size() {
+            return first.size() + following.size();
+        }
+    }
+
+    /** Makes the attempts, and returns once what became of them is written down where somebody waits for that. */
+    Untried attempt(Handful handful) throws InterruptedException {
         Instant now = context.clock().instant();
         List<Task> free = new ArrayList<>();
         List<Task> untried = new ArrayList<>();
         List<Settling.Settled> settled = new ArrayList<>();
         List<Task> unknownThere = new ArrayList<>();
+        // What lets one go may change before the next is looked at, which must not go past it.
+        Set<Task.Order> stopped = new HashSet<>();
         for (Task task : handful.tasks) {
             Optional<Instant> heldUntil = standing.heldUntil(task, now);
             Optional<String> unknown = unknownDevices.whyNot(task, handful.outlet);
-            if (!context.node().holds(task.owner())) {
+            int going = free.size();
+            if (task.order().filter(stopped::contains).isPresent()
+                    || !context.node().holds(task.owner())) {
                 untried.add(task);
             } else if (heldUntil.isPresent()) {
                 settled.add(new Settling.Settled(
@@ -56,6 +94,9 @@ final class Sending {
             } else {
                 free.add(task);
             }
+            if (free.size() == going) {
+                task.order().ifPresent(stopped::add);
+            }
         }
         if (!free.isEmpty()) {
             untried.addAll(send(free, handful, settled));
@@ -64,7 +105,7 @@ final class Sending {
         if (unknownDevices.bringForwardKnown(unknownThere, handful.outlet.name())) {
             standing.look();
         }
-        return untried;
+        return Untried.of(untried, settled);
     }
 
     private List<Task> send(List<Task> free, Handful handful, List<Settling.Settled> settled) {

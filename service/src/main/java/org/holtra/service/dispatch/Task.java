@@ -1,5 +1,6 @@
 package org.holtra.service.dispatch;
 
+import java.util.Optional;
 import java.util.UUID;
 import org.holtra.core.message.Message;
 import org.holtra.service.journal.entry.Delivery;
@@ -27,5 +28,13 @@ record Task(Delivery delivery, Message message, UUID owner) {
 
     String device() {
         return delivery.owed().device();
+    }
+
+    /** What leaves one after the other. */
+    record Order(String lane, String key) {}
+
+    /** Empty if it stands in none. */
+    Optional<Order> order() {
+        return Optional.ofNullable(orderKey()).map(key -> new Order(lane(), key));
     }
 }

@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
@@ -74,7 +75,8 @@ class OrderTest {
     private Map<String, List<Integer>> came() {
         Map<String, List<Integer>> byDevice = new LinkedHashMap<>();
         for (Receiver.Came came : receiver.came()) {
-            JsonNode body = Client.JSON.readTree(came.body());
+            JsonNode read = Client.JSON.readTree(came.body());
+            JsonNode body = read.isArray() ? read.get(0) : read;
             List<Integer> numbers = byDevice.computeIfAbsent(body.path("id").asString(), id -> new ArrayList<>());
             if (!numbers.contains(body.path("n").asInt())) {
                 numbers.add(body.path("n").asInt());
@@ -149,6 +151,44 @@ class OrderTest {
         awaitAll(service.client());
 
         assertOrder(180);
+    }
+
+    /** More of each device waits than is claimed at a time, and of a handful only what comes before the failure is tried. */
+    @Test
+    void keepsTheOrderOfWhatWasTakenInHandAndNotTried() {
+        adoptInBatches("closed");
+        int messages = 100;
+        service.client()
+                .send(
+                        "o",
+                        IntStream.range(0, DEVICES * messages)
+                                .mapToObj(number -> "{\"id\":\"d" + number % DEVICES + "\",\"n\":" + number + "}")
+                                .collect(Collectors.joining(",", "{\"parts\":[", "]}")));
+        receiver.answer(number -> new Receiver.Reply(number % 4 == 1 ? 503 : 200, "{}"));
+
+        adoptInBatches("open");
+        awaitAll(service.client());
+
+        Map<String, List<Integer>> byDevice = came();
+        assertThat(byDevice)
+                .hasSize(DEVICES)
+                .allSatisfy((device, numbers) ->
+                        assertThat(numbers).as(device).hasSize(messages).isSorted());
+    }
+
+    private void adoptInBatches(String state) {
+        Client.good(service.client().adopt("""
+                inlets:
+                  o: {kind: http, at: {path: o, credential: o-in}, parts: data.parts, device: data.id}
+                outlets:
+                  o:
+                    kind: http
+                    state: %s
+                    to: {url: "%s/", concurrency: 2}
+                    batch: {messages: 6, bytes: 20, wait: 20ms}
+                lanes:
+                  o: {inlets: [o], outlet: o, order: device, retry: {first: 30ms, longest: 60ms}}
+                """.formatted(state, receiver.address())));
     }
 
     @Test
