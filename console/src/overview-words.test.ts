@@ -24,6 +24,7 @@ const lane = (name: string, trouble: LaneRow["trouble"], owes = 0): LaneRow => (
 });
 
 const overview = (lanes: LaneRow[], dead = 0, missing = 0): Overview => ({
+  countedAt: "2026-04-12T03:20:00Z",
   at: "2026-04-12T03:20:00Z",
   setupRevision: 1,
   alarms: 0,

@@ -63,6 +63,8 @@ export type Balance = {
 
 export type Overview = {
   at: string;
+  /** When what lanes owe was counted: some seconds ago where that takes long. */
+  countedAt: string;
   setupRevision: number;
   balance: Balance;
   dead: number;

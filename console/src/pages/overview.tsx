@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { Link } from "wouter";
-import { api, type Balance, type LaneRow, withQuery } from "../api";
+import { api, type Balance, type LaneRow, type Overview, withQuery } from "../api";
 import { type Said, verdict, withoutDatabase } from "../overview-words";
 import { Beginning, SampleLoaded } from "../parts/beginning";
 import { OwnTroubles, useStatus } from "../parts/own-troubles";
@@ -45,7 +45,7 @@ export function OverviewPage() {
       )}
       <SampleLoaded />
       <BalancePanel balance={overview.data.balance} />
-      <Panel title="Lanes" aside={`setup revision ${overview.data.setupRevision}`}>
+      <Panel title="Lanes" aside={<LanesAside overview={overview.data} />}>
         {overview.data.lanes.length === 0 ? (
           <Empty title="No lanes yet">
             A lane carries messages of inlets to an outlet. Make one on{" "}
@@ -59,6 +59,23 @@ export function OverviewPage() {
         )}
       </Panel>
     </div>
+  );
+}
+
+/** So old a count is told of as such. */
+const OLD_MILLIS = 3_000;
+
+function LanesAside({ overview }: { overview: Overview }) {
+  const old = Date.parse(overview.at) - Date.parse(overview.countedAt) > OLD_MILLIS;
+  return (
+    <>
+      {old && (
+        <>
+          owed as counted at <Time instant={overview.countedAt} /> ·{" "}
+        </>
+      )}
+      setup revision {overview.setupRevision}
+    </>
   );
 }
 

@@ -1,5 +1,7 @@
 package org.holtra.cli;
 
+import java.time.Duration;
+import java.time.Instant;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -18,6 +20,9 @@ final class StatusCommand implements Callable<Integer> {
     @Mixin
     private Output output;
 
+    /** Counting takes so long on a busy machine that a count is some seconds old. */
+    private static final Duration OLD = Duration.ofSeconds(3);
+
     @Override
     public Integer call() {
         JsonNode status = connection.api().getSoon("/api/v1/status");
@@ -35,7 +40,7 @@ final class StatusCommand implements Callable<Integer> {
                     status.path("databaseAway").asBoolean()
                             ? "how many deliveries wait or are dead is not known while the database is away"
                             : status.path("waiting").asLong() + " deliveries wait, "
-                                    + status.path("dead").asLong() + " are dead");
+                                    + status.path("dead").asLong() + " are dead" + counted(status));
             JsonNode scripts = status.path("scripts");
             if (scripts.isObject()) {
                 output.line("script codecs run "
@@ -64,5 +69,13 @@ final class StatusCommand implements Callable<Integer> {
             }
         }
         return well ? 0 : Holtra.NOT_WELL;
+    }
+
+    /** When it was counted, unless that is a moment ago. */
+    private static String counted(JsonNode status) {
+        Instant at = Instant.parse(status.path("countedAt").asString());
+        return Duration.between(at, Instant.now()).compareTo(OLD) < 0
+                ? ""
+                : ", as counted at " + Words.dateTime(status.path("countedAt"));
     }
 }

@@ -8,11 +8,19 @@ import org.holtra.service.balance.Balance;
 /**
  * The answer to "is everything that came in going out, and if not, where does it stop?"
  *
+ * @param countedAt when what lanes owe was counted: some seconds ago where that takes long
  * @param balance of the last hour
  * @param alarms how many are raised, and neither acknowledged nor shelved
  * @param lanes the most troubled first
  */
-record Overview(Instant at, int setupRevision, Balance balance, long dead, long alarms, List<LaneRow> lanes) {
+record Overview(
+        Instant at,
+        Instant countedAt,
+        int setupRevision,
+        Balance balance,
+        long dead,
+        long alarms,
+        List<LaneRow> lanes) {
 
     /**
      * A lane at a glance.

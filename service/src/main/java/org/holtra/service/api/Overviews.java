@@ -74,8 +74,9 @@ class Overviews {
     Overview now() {
         Instant now = clock.instant();
         Setup setup = setups.current();
-        Map<String, LaneDebt> debts = this.debts.debts().stream()
-                .collect(Collectors.toMap(LaneDebt::lane, debt -> debt, Overviews::together));
+        LaneDebts.Counted counted = this.debts.counted();
+        Map<String, LaneDebt> debts =
+                counted.lanes().stream().collect(Collectors.toMap(LaneDebt::lane, debt -> debt, Overviews::together));
         List<DeadGroup> dead = this.debts.deadGroups();
         Map<String, Overview.Traffic> traffic = traffic(now);
         Map<String, Dispatcher.OutletState> outlets = dispatcher.states();
@@ -98,6 +99,7 @@ class Overviews {
                 .thenComparing(Overview.LaneRow::lane));
         return new Overview(
                 now,
+                counted.at(),
                 setup.revision(),
                 lately.get(),
                 dead.stream().mapToLong(DeadGroup::count).sum(),

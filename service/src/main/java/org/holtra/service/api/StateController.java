@@ -16,7 +16,6 @@ import org.holtra.service.health.Trouble;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.LaneDebts;
 import org.holtra.service.journal.entry.DeadGroup;
-import org.holtra.service.journal.entry.LaneDebt;
 import org.holtra.service.setups.Setups;
 import org.springframework.boot.info.BuildProperties;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -32,9 +31,10 @@ class StateController {
 
     /**
      * @param waiting null while the database is away, as {@code dead}
+     * @param countedAt when what waits was counted: some seconds ago where that takes long; null while the database is away
      * @param nodes while the database is away, this one alone, as in {@code spools}
+     * @param scripts what the process that runs script codecs is kept away from; null if none runs
      */
-    /** @param scripts what the process that runs script codecs is kept away from; null if none runs */
     record Status(
             String version,
             String node,
@@ -44,6 +44,7 @@ class StateController {
             int lanes,
             int outlets,
             Long waiting,
+            Instant countedAt,
             Long dead,
             List<String> stopped,
             List<Trouble> troubles,
@@ -113,7 +114,8 @@ class StateController {
                 setup.inlets().size(),
                 setup.lanes().size(),
                 setup.outlets().size(),
-                figures.waiting,
+                figures.counted == null ? null : figures.counted.waiting(),
+                figures.counted == null ? null : figures.counted.at(),
                 figures.dead,
                 stopped,
                 figures.troubles,
@@ -123,13 +125,17 @@ class StateController {
                 awaySince.isPresent());
     }
 
-    /** What the database knows. */
+    /** What the database knows; {@code counted} and {@code dead} are null while it is away. */
     private record Figures(
-            Long waiting, Long dead, List<Trouble> troubles, List<NodeView> nodes, List<SpoolReports.Report> spools) {}
+            LaneDebts.Counted counted,
+            Long dead,
+            List<Trouble> troubles,
+            List<NodeView> nodes,
+            List<SpoolReports.Report> spools) {}
 
     private Figures figures() {
         return new Figures(
-                debts.debts().stream().mapToLong(LaneDebt::waiting).sum(),
+                debts.counted(),
                 debts.deadGroups().stream().mapToLong(DeadGroup::count).sum(),
                 self.wellbeing.open(),
                 self.node.all().stream()

@@ -16,17 +16,34 @@ public class LaneDebts {
 
     private final LaneDebtMapper mapper;
     private final InstantSource clock;
-    private final CachedValue<List<LaneDebt>> debts;
+    private final CachedValue<Counted> debts;
+
+    /**
+     * What lanes owe.
+     *
+     * @param at when that was looked up: some seconds ago where looking takes long
+     */
+    public record Counted(Instant at, List<LaneDebt> lanes) {
+
+        /** Of all lanes. */
+        public long waiting() {
+            return lanes.stream().mapToLong(LaneDebt::waiting).sum();
+        }
+    }
 
     LaneDebts(LaneDebtMapper mapper, InstantSource clock) {
         this.mapper = mapper;
         this.clock = clock;
-        this.debts = new CachedValue<>(this::debtsNow, System::nanoTime);
+        this.debts = new CachedValue<>(() -> new Counted(clock.instant(), debtsNow()), System::nanoTime);
     }
 
-    /** What lanes owe; of late, where there is so much that counting takes long. */
-    public List<LaneDebt> debts() {
+    public Counted counted() {
         return debts.get();
+    }
+
+    /** The same as {@link #counted}, where some seconds do not matter. */
+    public List<LaneDebt> debts() {
+        return counted().lanes();
     }
 
     /** What lanes owe at this moment. */

@@ -65,12 +65,6 @@ class OrderTest {
         client.send("o", "{\"id\":\"d" + number % DEVICES + "\",\"n\":" + number + "}");
     }
 
-    private void awaitAll(Client client) {
-        Client.await(
-                () -> client.get("/api/v1/status"),
-                status -> status.path("waiting").asLong() == 0);
-    }
-
     /** What each device's messages were, in the order in which each came for the first time. */
     private Map<String, List<Integer>> came() {
         Map<String, List<Integer>> byDevice = new LinkedHashMap<>();
@@ -103,7 +97,7 @@ class OrderTest {
         receiver.answer(OrderTest::unreliable);
 
         IntStream.range(0, 120).forEach(number -> send(service.client(), number));
-        awaitAll(service.client());
+        service.client().awaitNothingWaits();
 
         assertOrder(120);
         assertThat(receiver.came()).hasSizeGreaterThan(120);
@@ -118,12 +112,10 @@ class OrderTest {
 
         IntStream.range(0, 60).forEach(number -> send(service.client(), number));
 
-        Client.await(
-                () -> service.client().get("/api/v1/status"),
-                status -> status.path("waiting").asLong() == 10);
+        service.client().awaitWaiting(10);
         assertThat(came().get("d0")).containsExactly(0);
         receiver.answer(number -> new Receiver.Reply(200, "{}"));
-        awaitAll(service.client());
+        service.client().awaitNothingWaits();
         assertOrder(60);
     }
 
@@ -135,7 +127,7 @@ class OrderTest {
         service = service.again();
         receiver.answer(OrderTest::unreliable);
         IntStream.range(60, 120).forEach(number -> send(service.client(), number));
-        awaitAll(service.client());
+        service.client().awaitNothingWaits();
 
         assertOrder(120);
     }
@@ -145,10 +137,10 @@ class OrderTest {
         receiver.answer(OrderTest::unreliable);
         try (TestService other = service.beside()) {
             IntStream.range(0, 120).forEach(number -> send(number % 5 < 2 ? other.client() : service.client(), number));
-            awaitAll(service.client());
+            service.client().awaitNothingWaits();
         }
         IntStream.range(120, 180).forEach(number -> send(service.client(), number));
-        awaitAll(service.client());
+        service.client().awaitNothingWaits();
 
         assertOrder(180);
     }
@@ -167,7 +159,7 @@ class OrderTest {
         receiver.answer(number -> new Receiver.Reply(number % 4 == 1 ? 503 : 200, "{}"));
 
         adoptInBatches("open");
-        awaitAll(service.client());
+        service.client().awaitNothingWaits();
 
         Map<String, List<Integer>> byDevice = came();
         assertThat(byDevice)
@@ -202,7 +194,7 @@ class OrderTest {
         int before = receiver.came().size();
         Client.await(() -> receiver.came().size(), size -> size >= before + 20);
         receiver.answer(number -> new Receiver.Reply(200, "{}"));
-        awaitAll(service.client());
+        service.client().awaitNothingWaits();
 
         Map<String, List<Integer>> delivered = new LinkedHashMap<>();
         receiver.came().reversed().stream().limit(30).forEach(came -> {

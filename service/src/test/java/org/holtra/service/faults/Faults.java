@@ -337,6 +337,9 @@ abstract class Faults {
         if (answer.status() != 200 || answer.json().path("databaseAway").asBoolean()) {
             return Long.MAX_VALUE;
         }
+        if (!Instant.parse(answer.json().path("countedAt").asString()).isAfter(ended)) {
+            return Long.MAX_VALUE;
+        }
         long sum = answer.json().path("waiting").asLong();
         for (JsonNode spool : answer.json().path("spools")) {
             if (!Instant.parse(spool.path("at").asString()).isAfter(ended)) {

@@ -191,9 +191,7 @@ class IncidentTest extends ServiceTest {
 
         JsonNode mended = when(number, "mended");
         assertThat(mended.at("/acted/unrouted/l").asInt()).isEqualTo(messages);
-        Client.await(
-                () -> client.get("/api/v1/status"),
-                status -> status.path("waiting").asInt() == 0);
+        client.awaitNothingWaits();
         assertThat(receiver.came().stream()
                         .map(came -> came.header("Idempotency-Key"))
                         .distinct())

@@ -85,9 +85,7 @@ class JobsTest {
         assertThat(preview.path("count").asInt()).isEqualTo(3);
         assertThat(aimed.path("count").asInt()).isEqualTo(3);
         assertThat(retried.at("/job/state").asString()).isEqualTo("done");
-        Client.await(
-                () -> client.get("/api/v1/status"),
-                status -> status.path("waiting").asLong() == 0);
+        client.awaitNothingWaits();
         assertThat(other.came()).hasSize(3);
         assertThat(receiver.came()).hasSize(9);
         assertThat(balance().path("missing").asInt()).isZero();
@@ -240,9 +238,7 @@ class JobsTest {
         Client.await(
                 () -> client.get("/api/v1/jobs/" + id),
                 job -> job.path("state").asString().equals("done"));
-        Client.await(
-                () -> client.get("/api/v1/status"),
-                status -> status.path("waiting").asLong() == 0);
+        client.awaitNothingWaits();
         assertThat(other.came().stream()
                         .map(came -> came.header("Idempotency-Key"))
                         .distinct())

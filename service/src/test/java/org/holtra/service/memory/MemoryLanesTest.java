@@ -296,9 +296,7 @@ class MemoryLanesTest extends ServiceTest {
 
         assertThat(came(1).getFirst().path("t").asInt()).isEqualTo(190);
         assertThat(came(1).getFirst().path("n").asInt()).isEqualTo(20);
-        Client.await(
-                () -> client.get("/api/v1/status"),
-                status -> status.path("waiting").asInt() == 0);
+        client.awaitNothingWaits();
         assertThat(receiver.came()).hasSize(1);
         booksBalance();
     }

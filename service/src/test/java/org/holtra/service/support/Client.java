@@ -112,6 +112,20 @@ public final class Client {
         return await(() -> trace(id), wanted);
     }
 
+    /** Returns once no delivery waits, by a count that was made after this was called. */
+    public void awaitNothingWaits() {
+        awaitWaiting(0);
+    }
+
+    /** The same, for so many. */
+    public void awaitWaiting(int deliveries) {
+        Instant called = Instant.now();
+        await(
+                () -> get("/api/v1/status"),
+                status -> status.path("waiting").asInt(-1) == deliveries
+                        && Instant.parse(status.path("countedAt").asString()).isAfter(called));
+    }
+
     /** The first lane's state in a trace. */
     public static String state(JsonNode trace) {
         return trace.at("/lanes/0/state").asString("");
