@@ -265,6 +265,8 @@ public class Dispatcher {
     /** Called every so often: what the table says this node has in its hands, and it has not, waits again. */
     public void freeStrays() {
         if (context.journal().isAway()) {
+            // What was about to be written when it went away is written first when it is back.
+            suspects = Set.of();
             return;
         }
         Map<UUID, String> held = context.journal().heldByThisNode(STRAYS_LOOKED_FOR).stream()

@@ -148,11 +148,15 @@ class Troubles {
                         outlet.name(),
                         first.progress().since(),
                         stuck.size() + (stuck.size() == 1 ? " device is" : " devices are")
-                                + " not introduced at outlet " + outlet.name() + ", and "
-                                + (stuck.size() == 1 ? "its" : "their") + " messages wait: " + first.device() + ": "
+                                + " not introduced at outlet " + outlet.name()
+                                + (owes(outlet) ? ", and deliveries wait: " : ": ") + first.device() + ": "
                                 + first.refusal().reason()));
             }
         }
+    }
+
+    private boolean owes(Outlet outlet) {
+        return past.debts.debts().stream().anyMatch(debt -> debt.outlet().equals(outlet.name()));
     }
 
     private void backlogs(Setup setup, Instant now, List<Trouble> all) {

@@ -118,7 +118,8 @@ public class Intake {
     }
 
     /**
-     * The same of an arrival whose sender can be made to wait: where it cannot be written now, it is refused and not spooled.
+     * The same of an arrival whose sender can be made to wait: while the database is away it is refused and not spooled. It is
+     * spooled only if its commit fails on the way.
      *
      * @throws JournalUnavailable if nothing can be kept now, directly or through the future
      */
