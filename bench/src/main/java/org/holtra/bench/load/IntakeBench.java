@@ -10,6 +10,7 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Locale;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 
@@ -17,6 +18,16 @@ import org.holtra.core.message.MessageIds;
 record IntakeBench(Database database, double seconds, Notebook notebook) {
 
     private static final int SLOW = 2_000;
+
+    /** Those that neither duplicates nor deferred messages are looked up by. */
+    private static final List<String> INDEXES_OF_PAGES = List.of(
+            "message_of_device",
+            "message_of_inlet",
+            "message_of_lanes",
+            "message_not_read",
+            "message_unrouted",
+            "message_of_type",
+            "message_simulated");
 
     /** Takes everything and sends nothing. */
     static final String CLOSED_LANE = """
@@ -72,6 +83,46 @@ record IntakeBench(Database database, double seconds, Notebook notebook) {
             notebook.note("  refused", Integer.toString(other.refused()), "");
         }
         its.drop();
+    }
+
+    /** What is kept at full rate with and without the indexes by which pages find messages, in turns. */
+    void withoutIndexesOfPages() throws IOException {
+        Database one = database.fresh();
+        Database two = database.fresh();
+        try (Running with = Running.holtra(one, null);
+                Running without = Running.holtra(two, null)) {
+            for (String index : INDEXES_OF_PAGES) {
+                two.run("drop index " + index);
+            }
+            with.adopt(CLOSED_LANE);
+            without.adopt(CLOSED_LANE);
+            Sender mine = new Sender(with.address() + "/in/bench");
+            Sender other = new Sender(without.address() + "/in/bench");
+            int messages = count(Math.min(mine.warm(), other.warm()));
+            double before = Cpu.seconds(one.server());
+            mine.full(messages);
+            double between = Cpu.seconds(one.server());
+            other.full(messages);
+            double after = Cpu.seconds(one.server());
+            Turns<Load.Result> turns =
+                    Turns.of(() -> mine.full(messages), () -> other.full(messages), Load.Result::rate);
+            notebook.note("intake", rate(turns.mine().rate()), latency(turns.mine()));
+            notebook.note(
+                    "  without " + INDEXES_OF_PAGES.size() + " indexes that only pages use",
+                    rate(turns.other().rate()),
+                    latency(turns.other()));
+            notebook.note("  with beside without", ratio(turns.ratio()), "");
+            notebook.note(
+                    "  a message costs PostgreSQL",
+                    String.format(
+                            Locale.ROOT,
+                            "%.0f µs with, %.0f without",
+                            (between - before) / messages * 1e6,
+                            (after - between) / messages * 1e6),
+                    "");
+        }
+        one.drop();
+        two.drop();
     }
 
     private static Load.Result middle(List<Load.Result> results) {

@@ -33,6 +33,7 @@ public final class LoadBench {
         Map<String, Part> all = new LinkedHashMap<>();
         all.put("start", new LoadBench(database, notebook)::start);
         all.put("intake", new IntakeBench(database, seconds, notebook)::run);
+        all.put("indexes", new IntakeBench(database, seconds, notebook)::withoutIndexesOfPages);
         all.put("slow", new IntakeBench(database, seconds, notebook)::besideSlowSenders);
         HostileBench hostile = new HostileBench(database, seconds, Long.getLong("bench.seed", 1), notebook);
         all.put("hostile", hostile::run);

@@ -24,6 +24,7 @@ import tools.jackson.databind.json.JsonMapper;
 record PagesBench(Database database, double seconds, Notebook notebook) {
 
     private static final int DEVICES = 100_000;
+    private static final int DEAD_LETTERS = 1_000_000;
     private static final int VIEWERS = 20;
     private static final int CONNECTIONS = 16;
     private static final double PACE = 1_000;
@@ -84,14 +85,16 @@ record PagesBench(Database database, double seconds, Notebook notebook) {
             holtra.adopt(FAILING);
             Load load = new Load(
                     holtra.address() + "/in/bench", "bench-token", CONNECTIONS, number -> Body.of(number, DEVICES));
-            load.full(0, DEVICES);
-            while (its.number("select count(*) from dead_letter") < DEVICES) {
+            for (int sent = 0; sent < DEAD_LETTERS; sent += DEVICES) {
+                load.full(0, DEVICES);
+            }
+            while (its.number("select sum(letters) from dead_count") < DEAD_LETTERS) {
                 Running.pause(500);
             }
             holtra.adopt(IntakeBench.CLOSED_LANE);
             int messages = (int) (PACE * seconds);
             load.paced(0, messages, PACE, new long[messages]);
-            String what = String.format(Locale.ROOT, "%,d devices, as many dead letters, ", DEVICES);
+            String what = String.format(Locale.ROOT, "%,d devices, %,d dead letters, ", DEVICES, DEAD_LETTERS);
             idle(holtra, its, what);
             viewed(holtra, its, what);
             Load.Result alone =

@@ -47,6 +47,9 @@ final class Sending {
         static final Untried NONE = new Untried(List.of(), List.of());
 
         static Untried of(List<Task> untried, List<Settling.Settled> settled) {
+            if (untried.isEmpty()) {
+                return NONE;
+            }
             Set<Task.Order> postponed = settled.stream()
                     .filter(one -> one.settlement().fate() == Settlement.Kind.WAITING)
                     .flatMap(one -> one.task().order().stream())
@@ -79,7 +82,7 @@ final class Sending {
             Optional<Instant> heldUntil = standing.heldUntil(task, now);
             Optional<String> unknown = unknownDevices.whyNot(task, handful.outlet);
             int going = free.size();
-            if (task.order().filter(stopped::contains).isPresent()
+            if (!stopped.isEmpty() && task.order().filter(stopped::contains).isPresent()
                     || !context.node().holds(task.owner())) {
                 untried.add(task);
             } else if (heldUntil.isPresent()) {
