@@ -17,6 +17,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
+import java.util.function.Consumer;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.holtra.core.message.MessageId;
@@ -407,10 +408,24 @@ public class Journal implements AutoCloseable {
         for (int i = 0; i < kept.size(); i++) {
             if (kept.get(i).duplicateOf == null) {
                 StoredMessage message = group.get(i).message();
-                listeners.get().forEach(listener -> listener.kept(message));
+                tell(listener -> listener.kept(message));
             }
         }
         return kept;
+    }
+
+    /** What is committed is so, whatever becomes of those who are told: a failure of theirs must not look like one of the commit. */
+    private void tell(Consumer<JournalListener> news) {
+        for (JournalListener listener : listeners.get()) {
+            try {
+                news.accept(listener);
+            } catch (RuntimeException e) {
+                log.error(
+                        "{} failed at news of what was committed",
+                        listener.getClass().getSimpleName(),
+                        e);
+            }
+        }
     }
 
     private List<Kept> insert(List<Entry> group) {
@@ -540,7 +555,7 @@ public class Journal implements AutoCloseable {
             boolean known = again;
             try {
                 transaction.execute(() -> write(group, known));
-                group.forEach(one -> listeners.get().forEach(listener -> listener.settled(one.settlement())));
+                group.forEach(one -> tell(listener -> listener.settled(one.settlement())));
                 return Collections.nCopies(group.size(), null);
             } catch (DataAccessException | TransactionException e) {
                 if (JournalUnavailable.isOfTheData(e)) {
