@@ -5,5 +5,5 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { chunkSizeWarningLimit: 1200 },
-  test: { environment: "jsdom" },
+  test: { environment: "jsdom", setupFiles: ["src/testing/patience.ts"], testTimeout: 60_000 },
 });
