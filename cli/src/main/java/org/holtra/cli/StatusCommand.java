@@ -73,6 +73,9 @@ final class StatusCommand implements Callable<Integer> {
 
     /** When it was counted, unless that is a moment ago. */
     private static String counted(JsonNode status) {
+        if (!status.hasNonNull("countedAt")) {
+            return ""; // a service that is older than this client
+        }
         Instant at = Instant.parse(status.path("countedAt").asString());
         return Duration.between(at, Instant.now()).compareTo(OLD) < 0
                 ? ""

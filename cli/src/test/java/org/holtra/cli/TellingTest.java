@@ -142,6 +142,16 @@ class TellingTest {
     }
 
     @Test
+    void aCountThatIsSomeSecondsOldIsToldAsSuch() {
+        Instant now = Instant.now();
+        service.answers("GET /api/v1/status", 200, status(",\"countedAt\":\"" + now + "\""));
+        assertThat(service.holtra("status").out()).contains("6 deliveries wait, 0 are dead\n");
+
+        service.answers("GET /api/v1/status", 200, status(",\"countedAt\":\"" + now.minusSeconds(20) + "\""));
+        assertThat(service.holtra("status").out()).contains("6 deliveries wait, 0 are dead, as counted at ");
+    }
+
+    @Test
     void countsThatAreNotKnownAreNotToldAsZero() {
         service.answers(
                 "GET /api/v1/status", 200, status("").replace("\"databaseAway\":false", "\"databaseAway\":true"));

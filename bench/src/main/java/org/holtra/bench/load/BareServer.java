@@ -128,7 +128,7 @@ public final class BareServer {
 
         Committing(String database, String password) {
             rows = new Rows(database, password);
-            commits = new GroupCommit<>("bare", 10_000, 500, rows::insert);
+            commits = new GroupCommit<>("bare", GroupCommit.Limits.of(10_000, 500), rows::insert);
         }
 
         @Override

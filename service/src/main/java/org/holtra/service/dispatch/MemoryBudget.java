@@ -29,6 +29,10 @@ class MemoryBudget {
         return true;
     }
 
+    boolean hasRoom() {
+        return used.get() < limit;
+    }
+
     /** Takes what has been claimed from the table already, room or not; claims are small. */
     void force(long bodyBytes) {
         used.addAndGet(cost(bodyBytes));

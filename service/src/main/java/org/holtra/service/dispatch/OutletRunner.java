@@ -388,7 +388,9 @@ final class OutletRunner {
             return false;
         }
         boolean wanted = standing.health().flows()
-                ? !nextLook.isAfter(now) && queues.size() < claim() / 2
+                ? !nextLook.isAfter(now)
+                        && queues.size() < claim() / 2
+                        && (queues.isEmpty() || context.budget().hasRoom())
                 : inFlight == 0 && queues.isEmpty() && standing.health().admits(now, inFlight);
         return wanted && context.node().holdsLease();
     }

@@ -70,23 +70,25 @@ final class TableLook {
     /** If it fails, what it claimed until then is to be doubted. */
     Found run(Plan plan) {
         Instant from = since;
+        Backlog.Room room = Backlog.Room.of(plan.wanted);
         List<Delivery> claimed =
-                new ArrayList<>(backlog.claim(plan.claim, outlet, from, plan.until, plan.wanted, plan.closed));
-        boolean full = claimed.size() == plan.wanted;
+                new ArrayList<>(backlog.claim(plan.claim, outlet, from, plan.until, room, plan.closed));
+        room = room.without(claimed);
+        boolean full = room.isUsedUp();
         goOn(claimed, full && plan.wanted > 1);
         boolean more = full || !from.equals(Instant.EPOCH);
         Instant due = more ? null : backlog.nextDue(outlet, plan.closed).orElse(null);
         List<Seen> seen = new ArrayList<>();
         for (Step step : plan.steps) {
-            if (claimed.size() >= plan.wanted) {
-                more = true;
+            if (room.isUsedUp()) {
                 break;
             }
-            Backlog.Ordered ordered =
-                    backlog.claimOrdered(plan.claim, step.lane, step.after, plan.until, plan.wanted - claimed.size());
+            Backlog.Ordered ordered = backlog.claimOrdered(plan.claim, step.lane, step.after, plan.until, room);
             claimed.addAll(ordered.claimed());
+            room = room.without(ordered.claimed());
             seen.add(new Seen(step, ordered));
         }
+        more = more || room.isUsedUp();
         Instant next = due == null ? Instant.MAX : due;
         return new Found(claimed, more ? Instant.EPOCH : next, seen);
     }

@@ -27,7 +27,7 @@ class IntroductionWriter implements AutoCloseable {
     private final Committing committing;
     private final InstantSource clock;
     private final GroupCommit<Written, Boolean> writes =
-            new GroupCommit<>("introductions", MOST_WAITING, LARGEST_GROUP, this::write);
+            new GroupCommit<>("introductions", GroupCommit.Limits.of(MOST_WAITING, LARGEST_GROUP), this::write);
 
     /** How a group becomes durable, and other nodes hear of it. */
     @Component

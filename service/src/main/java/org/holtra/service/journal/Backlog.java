@@ -13,9 +13,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.holtra.service.journal.entry.Delivery;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.journal.sql.ClaimedRow;
+import org.holtra.service.journal.sql.MessageMapper;
 import org.holtra.service.journal.sql.OwedMapper;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -46,6 +48,33 @@ public class Backlog {
      */
     public record Claim(UUID owner, UUID look) {}
 
+    /**
+     * How much a look may take into its hands.
+     *
+     * @param bytes of messages; one that is larger is taken all the same if it is the first
+     */
+    public record Room(int deliveries, long bytes) {
+
+        private static final long BYTES = 16 << 20;
+
+        public static Room of(int deliveries) {
+            return new Room(deliveries, BYTES);
+        }
+
+        public boolean isUsedUp() {
+            return deliveries <= 0 || bytes <= 0;
+        }
+
+        public Room without(Collection<Delivery> taken) {
+            long size = taken.stream()
+                    .mapToLong(one -> one.message().arrival().body().length)
+                    .sum();
+            return new Room(deliveries - taken.size(), bytes - size);
+        }
+    }
+
+    private static final Instant KEEPS_ITS_TIME = Instant.parse("9999-01-01T00:00:00Z");
+
     private static final Logger log = LoggerFactory.getLogger(Backlog.class);
 
     private final Journal.Mappers mappers;
@@ -56,15 +85,16 @@ public class Backlog {
     }
 
     /**
-     * Claims up to so many deliveries of an outlet that are due and have no order key, the longest due first.
+     * Claims deliveries of an outlet that are due and have no order key, the longest due first.
      *
      * @param since what was due before is not looked for
      * @param closed lanes whose deliveries stay
      */
     public List<Delivery> claim(
-            Claim claim, String outlet, Instant since, Instant until, int limit, Collection<String> closed) {
-        return withMessages(mappers.owed()
-                .claim(claim.owner, claim.look, outlet, since, until, limit, closed.toArray(String[]::new)));
+            Claim claim, String outlet, Instant since, Instant until, Room room, Collection<String> closed) {
+        List<ClaimedRow> rows = mappers.owed()
+                .claim(claim.owner, claim.look, outlet, since, until, room.deliveries, closed.toArray(String[]::new));
+        return withMessages(within(room, rows, claim));
     }
 
     /** When the next delivery of an outlet that has no order key and is nobody's is due; empty if there is none. */
@@ -77,9 +107,9 @@ public class Backlog {
      *
      * @param after the order key to go on after; empty to begin
      * @param until what is due by then
-     * @param limit how many deliveries at most
      */
-    public Ordered claimOrdered(Claim claim, String lane, String after, Instant until, int limit) {
+    public Ordered claimOrdered(Claim claim, String lane, String after, Instant until, Room room) {
+        int limit = room.deliveries;
         List<OwedMapper.Head> heads = mappers.owed().heads(lane, after, HEADS);
         Set<String> waiting = new HashSet<>();
         List<OwedMapper.Head> chosen = new ArrayList<>();
@@ -99,7 +129,7 @@ public class Backlog {
                 }
             }
         }
-        List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(claim, lane, chosen, limit, waiting);
+        List<Delivery> claimed = chosen.isEmpty() ? List.of() : take(claim, lane, chosen, room, waiting);
         return new Ordered(claimed, waiting, nextDue, last);
     }
 
@@ -122,10 +152,10 @@ public class Backlog {
     }
 
     private List<Delivery> take(
-            Claim claim, String lane, List<OwedMapper.Head> chosen, int limit, Set<String> waiting) {
+            Claim claim, String lane, List<OwedMapper.Head> chosen, Room room, Set<String> waiting) {
         UUID[] ids = column(chosen, OwedMapper.Head::id, UUID[]::new);
-        List<ClaimedRow> rows =
-                mappers.owed().claimOrdered(claim.owner, claim.look, ids, Math.max(1, limit / chosen.size()));
+        int each = Math.max(1, room.deliveries / chosen.size());
+        List<ClaimedRow> rows = within(room, mappers.owed().claimOrdered(claim.owner, claim.look, ids, each), claim);
         Map<String, Long> sequences = new LinkedHashMap<>();
         chosen.forEach(head -> sequences.put(head.orderKey(), -1L));
         rows.forEach(row -> sequences.put(row.orderKey(), row.sequence()));
@@ -135,6 +165,34 @@ public class Backlog {
                         sequences.keySet().toArray(String[]::new),
                         sequences.values().toArray(Long[]::new)));
         return withMessages(rows);
+    }
+
+    /** The first of what was claimed, as much as there is room for; the rest is nobody's again. */
+    private List<ClaimedRow> within(Room room, List<ClaimedRow> rows, Claim claim) {
+        if (rows.size() < 2) {
+            return rows;
+        }
+        Map<UUID, Long> sizes = mappers
+                .messages()
+                .sizes(
+                        column(rows, ClaimedRow::received, Instant[]::new),
+                        column(rows, ClaimedRow::message, UUID[]::new))
+                .stream()
+                .collect(Collectors.toMap(MessageMapper.Size::id, MessageMapper.Size::bytes, (a, b) -> a));
+        int fit = 0;
+        long bytes = 0;
+        while (fit < rows.size() && bytes < room.bytes) {
+            bytes += sizes.getOrDefault(rows.get(fit).message(), 0L);
+            fit++;
+        }
+        if (fit < rows.size()) {
+            mappers.owed()
+                    .free(
+                            column(rows.subList(fit, rows.size()), ClaimedRow::id, UUID[]::new),
+                            claim.owner,
+                            KEEPS_ITS_TIME);
+        }
+        return rows.subList(0, fit);
     }
 
     private List<Delivery> withMessages(List<ClaimedRow> rows) {

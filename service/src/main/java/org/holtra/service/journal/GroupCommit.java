@@ -9,6 +9,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.LockSupport;
 import java.util.function.Function;
+import java.util.function.ToLongFunction;
 
 /**
  * Commits in groups: whatever queued up while the last commit ran goes into the next, so that one fsync serves many
@@ -40,8 +41,10 @@ public final class GroupCommit<T, R> implements AutoCloseable {
         }
     }
 
+    private static final long GROUP_BYTES = 8 << 20;
+
     private final BlockingQueue<Waiting<T, R>> queue;
-    private final int largest;
+    private final Limits<T> limits;
     private final Function<List<T>, List<R>> commit;
     private final Duration open;
     private final Thread thread;
@@ -49,19 +52,38 @@ public final class GroupCommit<T, R> implements AutoCloseable {
     private volatile boolean hurry;
 
     /**
-     * @param capacity how many may wait at once
-     * @param largest how many go into one transaction at most
-     * @param commit commits all of the items and says what came of each, or throws and commits none
+     * What fits.
+     *
+     * @param waiting how many may wait at once
+     * @param group how many go into one transaction at most
+     * @param size of an item, in bytes; items are added to a group until it has {@value #GROUP_BYTES}
      */
-    public GroupCommit(String name, int capacity, int largest, Function<List<T>, List<R>> commit) {
-        this(name, capacity, largest, Duration.ZERO, commit);
+    public record Limits<T>(int waiting, int group, ToLongFunction<T> size) {
+
+        /** Of items that are small. */
+        public static <T> Limits<T> of(int waiting, int group) {
+            return new Limits<>(waiting, group, item -> 0);
+        }
+
+        private long size(Waiting<T, ?> waiting) {
+            long sum = 0;
+            for (T item : waiting.items) {
+                sum += size.applyAsLong(item);
+            }
+            return sum;
+        }
+    }
+
+    /** @param commit commits all of the items and says what came of each, or throws and commits none */
+    public GroupCommit(String name, Limits<T> limits, Function<List<T>, List<R>> commit) {
+        this(name, limits, Duration.ZERO, commit);
     }
 
     /** @param open how long a group is held open for others, as long as nobody is in a hurry */
-    public GroupCommit(String name, int capacity, int largest, Duration open, Function<List<T>, List<R>> commit) {
+    public GroupCommit(String name, Limits<T> limits, Duration open, Function<List<T>, List<R>> commit) {
         this.open = open;
-        this.queue = new ArrayBlockingQueue<>(capacity);
-        this.largest = largest;
+        this.queue = new ArrayBlockingQueue<>(limits.waiting);
+        this.limits = limits;
         this.commit = commit;
         this.thread = Thread.ofPlatform().name(name).start(this::run);
     }
@@ -110,23 +132,32 @@ public final class GroupCommit<T, R> implements AutoCloseable {
     }
 
     private void run() {
-        List<Waiting<T, R>> group = new ArrayList<>(largest);
+        List<Waiting<T, R>> group = new ArrayList<>(limits.group);
         while (!closing || !queue.isEmpty()) {
             Waiting<T, R> first = next();
             if (first != null) {
                 group.add(first);
                 holdOpen();
-                queue.drainTo(group, largest - 1);
+                fill(group);
                 commit(group);
                 group.clear();
             }
         }
     }
 
+    private void fill(List<Waiting<T, R>> group) {
+        long bytes = limits.size(group.getFirst());
+        Waiting<T, R> next = null;
+        while (group.size() < limits.group && bytes < GROUP_BYTES && (next = queue.poll()) != null) {
+            group.add(next);
+            bytes += limits.size(next);
+        }
+    }
+
     private void holdOpen() {
         long end = System.nanoTime() + open.toNanos();
         long left = open.toNanos();
-        while (left > 0 && !hurry && !closing && queue.size() < largest / 2) {
+        while (left > 0 && !hurry && !closing && queue.size() < limits.group / 2) {
             LockSupport.parkNanos(left);
             left = end - System.nanoTime();
         }

@@ -68,6 +68,10 @@ public class Journal implements AutoCloseable {
             Instant duplicatesSince,
             Cursor cursor) {
 
+        private long bytes() {
+            return message.arrival().body().length;
+        }
+
         /** The same, and the cursor of its inlet moves with it. */
         public Entry moving(Cursor its) {
             return new Entry(message, owed, remembered, hold, duplicatesSince, its);
@@ -137,9 +141,15 @@ public class Journal implements AutoCloseable {
         this.days = days;
         this.clock = clock;
         this.listeners = SingletonSupplier.of(() -> listeners.stream().toList());
-        this.entries = new GroupCommit<>("journal-entries", MOST_WAITING, LARGEST_GROUP, this::writeEntries);
+        this.entries = new GroupCommit<>(
+                "journal-entries",
+                new GroupCommit.Limits<>(MOST_WAITING, LARGEST_GROUP, Entry::bytes),
+                this::writeEntries);
         this.settlements = new GroupCommit<>(
-                "journal-settlements", MOST_WAITING, LARGEST_GROUP, SETTLEMENTS_OPEN, this::writeSettlements);
+                "journal-settlements",
+                new GroupCommit.Limits<>(MOST_WAITING, LARGEST_GROUP, Settlement.By::bytes),
+                SETTLEMENTS_OPEN,
+                this::writeSettlements);
     }
 
     /**

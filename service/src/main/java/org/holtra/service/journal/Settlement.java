@@ -19,7 +19,14 @@ public record Settlement(Delivery.Owed owed, AttemptRow attempt, Kind fate, Stri
      * A settlement, and the id of the node under which its delivery was taken: if it is another's by now, it is that one's
      * to settle.
      */
-    record By(Settlement settlement, UUID owner) {}
+    record By(Settlement settlement, UUID owner) {
+
+        /** Of what was sent. */
+        long bytes() {
+            AttemptRow attempt = settlement.attempt;
+            return attempt == null || attempt.requestBody() == null ? 0 : attempt.requestBody().length;
+        }
+    }
 
     public enum Kind {
         DELIVERED,

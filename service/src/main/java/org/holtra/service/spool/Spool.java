@@ -43,6 +43,7 @@ public class Spool implements AutoCloseable {
     private static final int MOST_WAITING = 10_000;
     private static final int LARGEST_GROUP = 500;
     private static final long SEGMENT_BYTES = 16L << 20;
+    private static final long NEXT_BYTES = 8 << 20;
     private static final String POSITION = "position";
     private static final Logger log = LoggerFactory.getLogger(Spool.class);
 
@@ -83,7 +84,10 @@ public class Spool implements AutoCloseable {
             PrivateFolder.ready(folder);
             recover();
         }
-        writer = new GroupCommit<>("spool", MOST_WAITING, LARGEST_GROUP, this::write);
+        writer = new GroupCommit<>(
+                "spool",
+                new GroupCommit.Limits<>(MOST_WAITING, LARGEST_GROUP, arrival -> arrival.body().length),
+                this::write);
     }
 
     private void recover() throws IOException {
@@ -215,16 +219,21 @@ public class Spool implements AutoCloseable {
         return segments.stream().mapToLong(Segment::end).sum() - position;
     }
 
-    /** The first of those that wait, in the order they came, at most so many. */
+    /** The first of those that wait, in the order they came, at most so many, and no more once they have {@value #NEXT_BYTES}. */
     public synchronized List<Arrival> next(int most) {
         List<Arrival> next = new ArrayList<>();
+        long bytes = 0;
         long at = position;
         try {
             for (Segment segment : segments) {
-                for (Segment.Entry entry = segment.read(at);
-                        entry != null && next.size() < most;
-                        entry = segment.read(at)) {
-                    next.add(SpooledArrival.decode(entry.bytes()));
+                while (next.size() < most && bytes < NEXT_BYTES) {
+                    Segment.Entry entry = segment.read(at);
+                    if (entry == null) {
+                        break;
+                    }
+                    Arrival arrival = SpooledArrival.decode(entry.bytes());
+                    next.add(arrival);
+                    bytes += arrival.body().length;
                     at = entry.next();
                 }
                 at = 0;

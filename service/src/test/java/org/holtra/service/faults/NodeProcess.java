@@ -22,6 +22,7 @@ final class NodeProcess {
     private final Path folder;
     private final TestDatabase database;
     private final int port;
+    private int heapMegabytes = 512;
     private Process process;
 
     /** @param folder shared by all nodes, for the key they seal credentials with */
@@ -36,6 +37,11 @@ final class NodeProcess {
         }
     }
 
+    /** How large its heap may be from the next start on. */
+    void setHeap(int megabytes) {
+        heapMegabytes = megabytes;
+    }
+
     String address() {
         return "http://127.0.0.1:" + port;
     }
@@ -43,7 +49,7 @@ final class NodeProcess {
     void start() {
         ProcessBuilder builder = new ProcessBuilder(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                "-Xmx512m",
+                "-Xmx" + heapMegabytes + "m",
                 "-XX:+UseSerialGC",
                 "-XX:TieredStopAtLevel=1",
                 "-cp",

@@ -46,7 +46,8 @@ class GroupCommitTest {
 
     @Test
     void whatQueuesUpDuringACommitGoesIntoTheNext() throws Exception {
-        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", GroupCommit.Limits.of(100, 10), this::commit)) {
             CompletableFuture<Integer> first = commits.submit("a");
             awaitFirst(groups);
             List<CompletableFuture<Integer>> rest = new ArrayList<>();
@@ -61,9 +62,26 @@ class GroupCommitTest {
     }
 
     @Test
+    void aGroupOfLargeItemsIsSmaller() throws Exception {
+        GroupCommit.Limits<String> limits = new GroupCommit.Limits<>(100, 10, item -> 3_000_000);
+        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", limits, this::commit)) {
+            commits.submit("a");
+            awaitFirst(groups);
+            List<CompletableFuture<Integer>> rest = new ArrayList<>();
+            for (int i = 0; i < 5; i++) {
+                rest.add(commits.submit("b" + i));
+            }
+            open.countDown();
+            rest.getLast().get(10, TimeUnit.SECONDS);
+        }
+        assertThat(groups).extracting(List::size).containsExactly(1, 3, 2);
+    }
+
+    @Test
     void whatQueuedUpBehindAFailureOfTheDatabaseFailsWithItThoughTheDatabaseIsBackAtOnce() throws Exception {
         List<CompletableFuture<Integer>> behind = new ArrayList<>();
-        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 2, this::commit)) {
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", GroupCommit.Limits.of(100, 2), this::commit)) {
             CompletableFuture<Integer> first = commits.submit("away");
             awaitFirst(groups);
             for (int i = 0; i < 5; i++) {
@@ -87,7 +105,7 @@ class GroupCommitTest {
     void aGroupIsHeldOpenUntilSomebodyWaitsForIt() throws Exception {
         open.countDown();
         try (GroupCommit<String, Integer> commits =
-                new GroupCommit<>("test", 100, 50, Duration.ofMinutes(5), this::commit)) {
+                new GroupCommit<>("test", GroupCommit.Limits.of(100, 50), Duration.ofMinutes(5), this::commit)) {
             CompletableFuture<Integer> first = commits.submitPatiently("a", false);
             CompletableFuture<Integer> second = commits.submitPatiently("b", false);
             assertThat(first).isNotDone();
@@ -103,7 +121,7 @@ class GroupCommitTest {
     void aGroupIsHeldOpenForNoLongerThanIsSaid() throws Exception {
         open.countDown();
         try (GroupCommit<String, Integer> commits =
-                new GroupCommit<>("test", 100, 50, Duration.ofMillis(20), this::commit)) {
+                new GroupCommit<>("test", GroupCommit.Limits.of(100, 50), Duration.ofMillis(20), this::commit)) {
             assertThat(commits.submitPatiently("a", false).get(10, TimeUnit.SECONDS))
                     .isEqualTo(1);
         }
@@ -111,7 +129,8 @@ class GroupCommitTest {
 
     @Test
     void aBadItemHarmsItselfOnly() throws Exception {
-        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", GroupCommit.Limits.of(100, 10), this::commit)) {
             commits.submit("a");
             awaitFirst(groups);
             CompletableFuture<Integer> good = commits.submit("good");
@@ -127,7 +146,8 @@ class GroupCommitTest {
 
     @Test
     void ifTheDatabaseIsAwayTheWholeGroupFails() {
-        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit)) {
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", GroupCommit.Limits.of(100, 10), this::commit)) {
             commits.submit("a");
             awaitFirst(groups);
             CompletableFuture<Integer> one = commits.submit("away");
@@ -141,7 +161,8 @@ class GroupCommitTest {
 
     @Test
     void whenTooMuchWaitsTheNextIsRefusedAtOnce() {
-        try (GroupCommit<String, Integer> commits = new GroupCommit<>("test", 2, 1, this::commit)) {
+        try (GroupCommit<String, Integer> commits =
+                new GroupCommit<>("test", GroupCommit.Limits.of(2, 1), this::commit)) {
             commits.submit("a");
             awaitFirst(groups);
             commits.submit("b");
@@ -153,7 +174,7 @@ class GroupCommitTest {
 
     @Test
     void closingCommitsWhatWaits() {
-        GroupCommit<String, Integer> commits = new GroupCommit<>("test", 100, 10, this::commit);
+        GroupCommit<String, Integer> commits = new GroupCommit<>("test", GroupCommit.Limits.of(100, 10), this::commit);
         commits.submit("a");
         awaitFirst(groups);
         CompletableFuture<Integer> last = commits.submit("b");

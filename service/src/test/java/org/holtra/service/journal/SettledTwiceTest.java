@@ -33,7 +33,7 @@ class SettledTwiceTest extends ServiceTest {
                                         "s",
                                         Instant.EPOCH,
                                         Instant.now().plusSeconds(60),
-                                        10,
+                                        Backlog.Room.of(10),
                                         List.of()),
                         claimed -> claimed.size() == 1)
                 .getFirst();

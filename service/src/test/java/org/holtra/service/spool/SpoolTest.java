@@ -100,6 +100,27 @@ class SpoolTest {
         }
     }
 
+    @Test
+    void ofLargeMessagesFewAreGivenAtATimeAndOneThatIsLargerStillAlone() throws Exception {
+        try (Spool spool = spool()) {
+            for (int megabytes : new int[] {3, 3, 3, 3, 12, 1}) {
+                spool.keep(new Arrival(
+                                ids.next(), "in", Transport.of("127.0.0.1", "/in/in"), null, new byte[megabytes << 20]))
+                        .join();
+            }
+            List<Integer> given = new ArrayList<>();
+            for (int size = spool.next(500).size();
+                    size > 0;
+                    size = spool.next(500).size()) {
+                given.add(size);
+                spool.drained(size);
+            }
+
+            assertThat(given).containsExactly(3, 2, 1);
+            assertThat(spool.isActive()).isFalse();
+        }
+    }
+
     private static void assertFound(Spool spool, List<Arrival> came, int from) {
         for (int i = from; i < came.size(); i += 61) {
             Arrival wanted = came.get(i);

@@ -77,6 +77,16 @@ public interface MessageMapper {
     @ResultMap("message")
     List<MessageRow> findAll(@Param("received") Instant[] received, @Param("ids") UUID[] ids);
 
+    /** @param bytes of the body of a message */
+    record Size(UUID id, long bytes) {}
+
+    /** How large these messages are, without fetching them. */
+    @Select("""
+            select m.id, octet_length(m.body)::int8 as bytes from unnest(#{received}::timestamptz[], #{ids}::uuid[]) as w(received, id)
+            join message m on m.received = w.received and m.id = w.id
+            """)
+    List<Size> sizes(@Param("received") Instant[] received, @Param("ids") UUID[] ids);
+
     /** Of these messages, those that wait to be read; until the end of the transaction no other node reads them. */
     @Select("""
             select m.id from unnest(#{ids}::uuid[], #{received}::timestamptz[]) as n(id, received)

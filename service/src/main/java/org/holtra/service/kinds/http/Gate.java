@@ -66,10 +66,17 @@ final class Gate {
     final class Pass {
 
         private final AtomicBoolean left = new AtomicBoolean();
+        private volatile Runnable last = () -> {};
+
+        /** What is done when it leaves. */
+        void atEnd(Runnable what) {
+            last = what;
+        }
 
         void leave() {
             if (left.compareAndSet(false, true)) {
                 underWay.decrementAndGet();
+                last.run();
             }
         }
     }

@@ -172,12 +172,12 @@ final class HttpInletServlet extends HttpServlet {
     /** @param toSign what the body must be signed with; empty if it need not be */
     private void take(Exchange exchange, List<HttpCredential> toSign) throws IOException {
         if (isGet(exchange.request)) {
-            read(exchange, toSign, queryOf(exchange), null);
+            readAtOnce(exchange, toSign, queryOf(exchange));
             return;
         }
         byte[] begun = whatHasCome(exchange.request);
         if (begun.length == exchange.request.getContentLengthLong()) {
-            read(exchange, toSign, begun, null);
+            readAtOnce(exchange, toSign, begun);
         } else {
             readAsItComes(exchange, toSign, begun);
         }
@@ -236,6 +236,16 @@ final class HttpInletServlet extends HttpServlet {
         return read == body.length ? body : Arrays.copyOf(body, read);
     }
 
+    private void readAtOnce(Exchange exchange, List<HttpCredential> toSign, byte[] body) throws IOException {
+        if (!bounds.memory().take(body.length)) {
+            exchange.pass.leave();
+            failure(SlowBody.Failure.NO_MEMORY, exchange);
+            return;
+        }
+        exchange.pass.atEnd(() -> bounds.memory().giveBack(body.length));
+        read(exchange, toSign, body, null);
+    }
+
     /** A sender that trickles holds a connection for a while, and no thread. */
     private void readAsItComes(Exchange exchange, List<HttpCredential> toSign, byte[] begun) throws IOException {
         AsyncContext async = exchange.request.startAsync();
@@ -245,7 +255,13 @@ final class HttpInletServlet extends HttpServlet {
             @Override
             public void came(byte[] body) throws IOException {
                 async.setTimeout(0);
-                read(exchange, toSign, body, async);
+                exchange.pass.atEnd(() -> bounds.memory().giveBack(body.length));
+                try {
+                    read(exchange, toSign, body, async);
+                } catch (IOException | RuntimeException e) {
+                    exchange.pass.leave();
+                    throw e;
+                }
             }
 
             @Override

@@ -33,6 +33,7 @@ final class SlowBody implements ReadListener {
 
     /** Callback; one of its methods is invoked, and at most once. */
     interface Reader {
+        /** The memory it takes is taken, and the reader's to give back. */
         void came(byte[] body) throws IOException;
 
         void failed(Failure why) throws IOException;
@@ -48,7 +49,7 @@ final class SlowBody implements ReadListener {
     private final ServletInputStream in;
     private final int limit;
     private final Bounds bounds;
-    private final ByteArrayOutputStream body = new ByteArrayOutputStream();
+    private ByteArrayOutputStream body = new ByteArrayOutputStream();
     private final AtomicBoolean told = new AtomicBoolean();
     private final long began = System.nanoTime();
     private long taken;
@@ -100,17 +101,14 @@ final class SlowBody implements ReadListener {
 
     private void fail(Failure why) throws IOException {
         if (end()) {
+            bounds.memory.giveBack(taken);
             reader.failed(why);
         }
     }
 
     /** False if it had ended already. */
     private synchronized boolean end() {
-        if (!told.compareAndSet(false, true)) {
-            return false;
-        }
-        bounds.memory.giveBack(taken);
-        return true;
+        return told.compareAndSet(false, true);
     }
 
     /** False if there is no room for it, and then that was said. */
@@ -155,7 +153,9 @@ final class SlowBody implements ReadListener {
     @Override
     public void onAllDataRead() throws IOException {
         if (end()) {
-            reader.came(body.toByteArray());
+            byte[] whole = body.toByteArray();
+            body = null; // the server keeps this object until the request is answered
+            reader.came(whole);
         }
     }
 
