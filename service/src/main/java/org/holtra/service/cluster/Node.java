@@ -48,14 +48,14 @@ public class Node {
      *
      * @param freed outlets for which something was taken from nodes that are gone
      * @param lost whether this node itself had been given up; what it owned is others'
-     * @param joins how many nodes have ever joined
+     * @param joins how many nodes have ever joined, left or been given up
      */
     public record News(Set<String> freed, boolean lost, long joins) {}
 
     /**
      * As what a node decides what it means to own.
      *
-     * @param joins how many nodes had joined, as far as it had taken note of that
+     * @param joins how many nodes had joined, left or been given up, as far as it had acted on that
      */
     public record Standing(UUID id, long joins) {}
 
@@ -104,7 +104,7 @@ public class Node {
         return new Standing(id, seen);
     }
 
-    /** How many nodes had ever joined when this one last took note of it. */
+    /** How many nodes had ever joined, left or been given up when this one last acted on that. */
     public long joins() {
         return joins;
     }
@@ -134,7 +134,7 @@ public class Node {
 
     private long enter() {
         UUID fresh = UUID.randomUUID();
-        long joined = mapper.countJoin();
+        long joined = mapper.countChange();
         long asked = nanos.getAsLong();
         mapper.add(fresh, name, seconds());
         id = fresh;
@@ -204,6 +204,8 @@ public class Node {
         if (dead.isEmpty()) {
             return List.of();
         }
+        // Before it can be seen that this node may be alone now: it does not know yet what they left under order keys.
+        mapper.countChange();
         loss = nanos.getAsLong();
         log.warn(
                 "Took over from {} that gave no sign for {} s",
@@ -231,6 +233,7 @@ public class Node {
     public void leave() {
         try {
             transaction.executeWithoutResult(status -> {
+                mapper.countChange();
                 mapper.remove(id);
                 work.free(List.of(id));
             });

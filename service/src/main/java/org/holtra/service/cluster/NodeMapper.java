@@ -15,12 +15,13 @@ import org.apache.ibatis.annotations.Select;
 @Mapper
 interface NodeMapper {
 
-    /** @param joins how many nodes ever joined */
+    /** @param joins how many nodes ever joined, left or were given up */
     record Renewed(Instant now, long joins, int others) {}
 
+    /** Counts a change of who is there; at once, whatever becomes of the transaction. */
     @Select("select nextval('node_joins')")
     @Options(flushCache = FlushCachePolicy.TRUE)
-    long countJoin();
+    long countChange();
 
     @Insert("""
             insert into node (id, name, started, lease_until)

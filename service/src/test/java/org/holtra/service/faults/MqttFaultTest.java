@@ -47,6 +47,7 @@ class MqttFaultTest {
     private TestBroker broker;
     private Receiver single;
     private Receiver shared;
+    private TestDatabase database;
     private NodeProcess one;
     private NodeProcess two;
     private Client client;
@@ -58,7 +59,7 @@ class MqttFaultTest {
         broker = TestBroker.with("allow_anonymous true", "max_inflight_messages 100", "max_queued_messages 0");
         single = Receiver.answering(200);
         shared = Receiver.answering(200);
-        TestDatabase database = cluster.start().newDatabase();
+        database = cluster.start().newDatabase();
         one = new NodeProcess("one", folder, database);
         two = new NodeProcess("two", folder, database);
         one.setClock(0);
@@ -181,6 +182,36 @@ class MqttFaultTest {
         return lists;
     }
 
+    private static boolean hasAll(Map<String, List<Integer>> came, Map<String, List<Integer>> wanted) {
+        return came.keySet().equals(wanted.keySet())
+                && came.entrySet().stream()
+                        .allMatch(device -> Set.copyOf(device.getValue()).containsAll(wanted.get(device.getKey())));
+    }
+
+    /** When a device's messages around the first that came too late came in and were sent, and what the nodes told. */
+    private String evidence(String device, List<Integer> numbers) {
+        int late = 1;
+        while (late < numbers.size() && numbers.get(late) > numbers.get(late - 1)) {
+            late++;
+        }
+        StringBuilder evidence = new StringBuilder();
+        if (late < numbers.size()) {
+            int first = numbers.get(late);
+            evidence.append("%d came after %d%n".formatted(first, numbers.get(late - 1)));
+            database.texts("""
+                    select concat_ws(' ', convert_from(m.body, 'UTF8'), m.received, m.id, 'attempt', a.number, a.at, a.verdict, a.reason)
+                    from message m left join attempt a on a.message = m.id and a.received = m.received and a.lane = 'single'
+                    where m.inlet = 'single' and m.device = '%s' and (convert_from(m.body, 'UTF8')::json->>'n')::int between %d and %d
+                    order by m.received, m.id""".formatted(device, first - 3, numbers.get(late - 1) + 3))
+                    .forEach(line -> evidence.append(line).append('\n'));
+        }
+        return evidence.append("one:\n")
+                .append(one.tail())
+                .append("\ntwo:\n")
+                .append(two.tail())
+                .toString();
+    }
+
     @Test
     void whatTheBrokerTookComesOutWhateverIsKilled() {
         for (int round = 0; round < ROUNDS; round++) {
@@ -201,15 +232,12 @@ class MqttFaultTest {
         IntStream.range(0, taken)
                 .forEach(n -> wanted.computeIfAbsent("d" + n % DEVICES, device -> new ArrayList<>())
                         .add(n / DEVICES));
-        assertThat(Client.await(() -> firsts(single), came -> came.equals(wanted), PATIENCE))
-                .isEqualTo(wanted);
-        Client.await(
-                () -> firsts(shared),
-                came -> came.entrySet().stream()
-                                .allMatch(device -> Set.copyOf(device.getValue())
-                                        .containsAll(wanted.getOrDefault(device.getKey(), List.of())))
-                        && came.keySet().equals(wanted.keySet()),
-                PATIENCE);
+        Client.await(() -> firsts(single), came -> hasAll(came, wanted), PATIENCE);
+        firsts(single)
+                .forEach((device, numbers) -> assertThat(numbers)
+                        .as(() -> device + "\n" + evidence(device, numbers))
+                        .isSorted());
+        Client.await(() -> firsts(shared), came -> hasAll(came, wanted), PATIENCE);
         Client.await(() -> client.get("/api/v1/balance").path("missing").asInt(), missing -> missing == 0, PATIENCE);
     }
 }

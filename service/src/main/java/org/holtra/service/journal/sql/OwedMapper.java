@@ -53,7 +53,7 @@ public interface OwedMapper {
      * The same as {@link #insert} after {@link #lockOrder}, but where other nodes are, or were since this one knew of
      * none, deliveries with an order key are owned by nobody. Says which those are.
      *
-     * @param joins how many nodes had joined when it was decided what this node owns
+     * @param joins how many nodes had joined, left or been given up when it was decided what this node owns
      */
     @Select("""
             with kept as (
