@@ -27,7 +27,7 @@ class DeferredTest extends ServiceTest {
                 lanes:
                   r: {inlets: [u], outlet: r, order: device, shape: {body: {n: "${data.n}"}}}
                 lookouts:
-                  quiet: {inlets: [u], silent: 1m}
+                  quiet: {inlets: [u], silent: 1h}
                 """.formatted(body, receiver.address())));
     }
 
