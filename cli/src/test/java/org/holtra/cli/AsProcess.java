@@ -64,7 +64,7 @@ abstract class AsProcess {
                 .start();
         process.getOutputStream().write(input.getBytes());
         process.getOutputStream().close();
-        assertThat(process.waitFor(60, TimeUnit.SECONDS)).isTrue();
+        assertThat(process.waitFor(180, TimeUnit.SECONDS)).isTrue();
         return new Ran(process.exitValue(), Files.readString(out), Files.readString(err));
     }
 
