@@ -36,15 +36,12 @@ final class Requests {
 
     private static List<Group> groups(List<Attempter.Ready> ready) {
         List<Group> groups = new ArrayList<>();
-        Map<List<String>, Integer> last = new HashMap<>();
+        Map<Task.Order, Integer> last = new HashMap<>();
         for (Attempter.Ready one : ready) {
-            Task task = one.task();
-            List<String> order = task.orderKey() == null ? null : List.of(task.lane(), task.orderKey());
-            int at = find(groups, likeness(one), order == null ? 0 : last.getOrDefault(order, 0));
+            Optional<Task.Order> order = one.task().order();
+            int at = find(groups, likeness(one), order.map(last::get).orElse(0));
             groups.get(at).members.add(one);
-            if (order != null) {
-                last.put(order, at);
-            }
+            order.ifPresent(its -> last.put(its, at));
         }
         return groups;
     }

@@ -237,6 +237,7 @@ class MqttFaultTest {
                 .forEach((device, numbers) -> assertThat(numbers)
                         .as(() -> device + "\n" + evidence(device, numbers))
                         .isSorted());
+        assertThat(firsts(single)).isEqualTo(wanted);
         Client.await(() -> firsts(shared), came -> hasAll(came, wanted), PATIENCE);
         Client.await(() -> client.get("/api/v1/balance").path("missing").asInt(), missing -> missing == 0, PATIENCE);
     }
