@@ -9,6 +9,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.holtra.core.message.MessageId;
 import org.holtra.core.reading.Fields;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
@@ -16,6 +17,7 @@ import org.holtra.service.devices.Device;
 import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.history.Jump;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.MessageQuery;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.entry.StoredMessage;
@@ -71,19 +73,35 @@ class HistoryController {
         Setup setup = past.setups.current();
         Instant end = to == null ? clock.instant().plusSeconds(60) : to;
         Instant start = from == null ? end.minus(USUAL_SPAN) : from;
-        List<StoredMessage> found = past.records.messages(
-                new MessageQuery(start, end, null, null, key, null, "reading", null, null, null, MOST_POINTS));
         List<Point> points = new ArrayList<>();
-        for (StoredMessage stored : found) {
-            if (stored.state().equals(StoredMessage.READ)) {
-                point(stored, field, setup, points);
+        int looked = 0;
+        MessagePage page = MessagePage.EMPTY;
+        do {
+            MessageId last = page.last();
+            page = past.records.messages(new MessageQuery(
+                    start,
+                    end,
+                    last == null ? null : last.value(),
+                    null,
+                    key,
+                    null,
+                    "reading",
+                    null,
+                    null,
+                    null,
+                    MOST_POINTS - looked));
+            looked += page.messages().size();
+            for (StoredMessage stored : page.messages()) {
+                if (stored.state().equals(StoredMessage.READ)) {
+                    point(stored, field, setup, points);
+                }
             }
-        }
+        } while (page.more() && looked < MOST_POINTS);
         points.sort(Comparator.comparing(Point::at));
         String unit = Optional.ofNullable(Readings.model(device, setup))
                 .map(model -> model.units().get(field))
                 .orElse(null);
-        return new Series(field, unit, points, found.size() == MOST_POINTS);
+        return new Series(field, unit, points, page.more());
     }
 
     private void point(StoredMessage stored, String field, Setup setup, List<Point> points) {

@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.UUID;
 import org.holtra.core.message.MessageId;
 import org.holtra.service.cluster.Node;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.MessageQuery;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.Journal;
@@ -90,12 +91,14 @@ class MessageController {
         Instant end = to == null ? clock.instant().plusSeconds(60) : to;
         Instant start = from == null ? end.minus(USUAL_SPAN) : from;
         UUID last = after == null ? null : id(after).value();
-        List<StoredMessage> found = records.messages(
+        MessagePage found = records.messages(
                 new MessageQuery(start, end, last, inlet, device, lane, type, state, simulated, contains, limit));
-        var states = records.states(found.stream().map(StoredMessage::id).toList());
-        List<MessageView> views =
-                found.stream().map(message -> MessageView.of(message, states)).toList();
-        return new Page(views, Paging.next(views, limit, MessageView::id));
+        var states =
+                records.states(found.messages().stream().map(StoredMessage::id).toList());
+        List<MessageView> views = found.messages().stream()
+                .map(message -> MessageView.of(message, states))
+                .toList();
+        return new Page(views, found.more() ? found.last().toString() : null);
     }
 
     /** The journey of one message. */

@@ -16,11 +16,12 @@ import org.slf4j.LoggerFactory;
 /**
  * Hands messages over in the order they came, several under way at once, and acknowledges each when it is durable. What could
  * not be kept is handed over again, before anything that came later. What is paused stays unacknowledged, so that the broker
- * waits; of QoS 0, which it sends all the same, {@value #MOST_WAITING} are held and the rest is lost and counted.
+ * waits; of QoS 0, which it sends all the same, {@value #MOST_WAITING} or 32 MB are held and the rest is lost and counted.
  */
 public final class Handover implements AutoCloseable {
 
-    public static final int MOST_WAITING = 10_000;
+    static final int MOST_WAITING = 10_000;
+    static final long MOST_WAITING_BYTES = 32 << 20;
     private static final Duration LONGEST_GOODBYE = Duration.ofSeconds(5);
     private static final Logger log = LoggerFactory.getLogger(Handover.class);
 
@@ -60,6 +61,7 @@ public final class Handover implements AutoCloseable {
     private final TreeMap<Long, Numbered> failed = new TreeMap<>();
     private long next;
     private int waitingUnacknowledgeable;
+    private long unacknowledgeableBytes;
     private int underWay;
     private long restsUntilNanos;
     private boolean paused;
@@ -79,10 +81,13 @@ public final class Handover implements AutoCloseable {
     public void offer(Incoming message, Object over) {
         lock.lock();
         try {
-            if (message.qos() == 0 && ++waitingUnacknowledgeable > MOST_WAITING) {
-                waitingUnacknowledgeable--;
-                lost.incrementAndGet();
-                return;
+            if (message.qos() == 0) {
+                if (waitingUnacknowledgeable >= MOST_WAITING || unacknowledgeableBytes >= MOST_WAITING_BYTES) {
+                    lost.incrementAndGet();
+                    return;
+                }
+                waitingUnacknowledgeable++;
+                unacknowledgeableBytes += message.payload().length;
             }
             waiting.add(new Numbered(next++, message, over));
             changed.signalAll();
@@ -158,6 +163,7 @@ public final class Handover implements AutoCloseable {
         underWay++;
         if (message.message.qos() == 0) {
             waitingUnacknowledgeable--;
+            unacknowledgeableBytes -= message.message.payload().length;
         }
         return message;
     }

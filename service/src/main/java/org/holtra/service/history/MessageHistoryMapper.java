@@ -4,14 +4,19 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Options;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.ResultMap;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.session.ResultHandler;
 import org.holtra.service.journal.sql.MessageRow;
 
 /** Messages of the past: searched, listed and counted. */
 @Mapper
 interface MessageHistoryMapper {
+
+    /** Messages come from the database so many at a time, within a transaction: each may be large. */
+    int AT_A_TIME = 20;
 
     /** Ends the look for the newest messages that a table of deliveries names. */
     String NEWEST_ASKED_FOR = """
@@ -63,7 +68,8 @@ interface MessageHistoryMapper {
             </script>
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> list(@Param("q") MessageQuery query);
+    @Options(fetchSize = AT_A_TIME)
+    void list(@Param("q") MessageQuery query, ResultHandler<MessageRow> room);
 
     /** What of so many of the latest messages is asked for, the newest first. */
     @Select("""
@@ -79,7 +85,8 @@ interface MessageHistoryMapper {
             </script>
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> amongLatest(@Param("q") MessageQuery query, @Param("latest") int latest);
+    @Options(fetchSize = AT_A_TIME)
+    void amongLatest(@Param("q") MessageQuery query, @Param("latest") int latest, ResultHandler<MessageRow> room);
 
     /** What a lane took, the newest first; by the index of lanes, which the planner would not choose for a lane it does not know. */
     @Select("""
@@ -96,7 +103,8 @@ interface MessageHistoryMapper {
             </script>
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> ofLane(@Param("q") MessageQuery query);
+    @Options(fetchSize = AT_A_TIME)
+    void ofLane(@Param("q") MessageQuery query, ResultHandler<MessageRow> room);
 
     /** The messages that an arrival was taken apart into; they have its time. */
     @Select("""
@@ -110,11 +118,16 @@ interface MessageHistoryMapper {
     @Select("""
             select ${@org.holtra.service.journal.sql.MessageMapper@COLUMNS} from message m
             where m.duplicate_of = #{id} and m.state = 'duplicate' and m.received >= #{received} and m.received < #{until} order by m.received, m.id
-            limit 50
+            limit #{limit}
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> duplicates(
-            @Param("id") UUID id, @Param("received") Instant received, @Param("until") Instant until);
+    @Options(fetchSize = AT_A_TIME)
+    void duplicates(
+            @Param("id") UUID id,
+            @Param("received") Instant received,
+            @Param("until") Instant until,
+            @Param("limit") int limit,
+            ResultHandler<MessageRow> room);
 
     @Select("""
             select id::text from message
@@ -125,11 +138,10 @@ interface MessageHistoryMapper {
 
     /** The first of each message that may still have duplicates. */
     @Select("""
-            select ${@org.holtra.service.journal.sql.MessageMapper@COLUMNS} from message m
-            where m.received > #{since} and m.duplicate_key is not null and m.duplicate_of is null
+            select id, inlet, device, duplicate_key as key from message
+            where received > #{since} and duplicate_key is not null and duplicate_of is null
             """)
-    @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> firsts(@Param("since") Instant since);
+    List<Records.First> firsts(@Param("since") Instant since);
 
     /** What waits to be read, in the order it came, but for these devices; an inlet where a message is of none. */
     @Select("""
@@ -138,7 +150,8 @@ interface MessageHistoryMapper {
             order by m.received, m.id limit #{limit}
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> deferred(@Param("without") String[] without, @Param("limit") int limit);
+    @Options(fetchSize = AT_A_TIME)
+    void deferred(@Param("without") String[] without, @Param("limit") int limit, ResultHandler<MessageRow> room);
 
     /** Of whom something waits to be read, once for each message. */
     @Select("""
@@ -162,7 +175,8 @@ interface MessageHistoryMapper {
             order by m.received desc, m.id desc limit #{limit}
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> last(@Param("inlets") String[] inlets, @Param("limit") int limit);
+    @Options(fetchSize = AT_A_TIME)
+    void last(@Param("inlets") String[] inlets, @Param("limit") int limit, ResultHandler<MessageRow> room);
 
     /**
      * Read messages of some inlets in the order they came, after one; and what a lane made, where its inlet is among them.
@@ -176,13 +190,15 @@ interface MessageHistoryMapper {
             order by m.received, m.id limit #{limit}
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> readAfter(
+    @Options(fetchSize = AT_A_TIME)
+    void readAfter(
             @Param("inlets") String[] inlets,
             @Param("received") Instant received,
             @Param("id") UUID id,
             @Param("until") Instant until,
             @Param("lane") String lane,
-            @Param("limit") int limit);
+            @Param("limit") int limit,
+            ResultHandler<MessageRow> room);
 
     /** How many messages a lane made in a span. */
     @Select("""
@@ -215,13 +231,15 @@ interface MessageHistoryMapper {
             </script>
             """)
     @ResultMap("org.holtra.service.journal.sql.MessageMapper.message")
-    List<MessageRow> after(
+    @Options(fetchSize = AT_A_TIME)
+    void after(
             @Param("received") Instant received,
             @Param("id") UUID id,
             @Param("until") Instant until,
             @Param("device") String device,
             @Param("inlets") String[] inlets,
-            @Param("limit") int limit);
+            @Param("limit") int limit,
+            ResultHandler<MessageRow> room);
 
     /** Where a device's own numbers jump: what lies between two messages never reached us. */
     @Select("""

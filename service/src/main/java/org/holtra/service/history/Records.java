@@ -2,7 +2,6 @@ package org.holtra.service.history;
 
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
@@ -10,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
@@ -19,6 +19,7 @@ import org.holtra.service.journal.entry.AttemptRow;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.journal.sql.MessageRow;
 import org.springframework.stereotype.Component;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /** Messages and deliveries of the past, as they are searched and listed. */
 @Component
@@ -30,49 +31,63 @@ public class Records {
     /** Bodies are searched without an index, some hundred thousand a second. */
     static final int SEARCHED = 100_000;
 
+    private static final int DUPLICATES = 50;
+
     private final MessageHistoryMapper messages;
     private final DeliveryHistoryMapper deliveries;
     private final Journal journal;
+    private final TransactionTemplate transaction;
 
-    Records(MessageHistoryMapper messages, DeliveryHistoryMapper deliveries, Journal journal) {
+    Records(
+            MessageHistoryMapper messages,
+            DeliveryHistoryMapper deliveries,
+            Journal journal,
+            TransactionTemplate transaction) {
+        this.transaction = transaction;
         this.messages = messages;
         this.deliveries = deliveries;
         this.journal = journal;
     }
 
     /** The newest first. A search by content looks at the latest {@value #SEARCHED} messages of its span. */
-    public List<StoredMessage> messages(MessageQuery query) {
+    public MessagePage messages(MessageQuery query) {
         boolean byLane = query.lane() != null
                 && !StoredMessage.WAITING.equals(query.state())
                 && !StoredMessage.DEAD.equals(query.state());
         if (query.contains() != null) {
-            return stored(messages.amongLatest(query, SEARCHED));
+            return page(query.limit(), room -> messages.amongLatest(query, SEARCHED, room));
         }
-        return stored(byLane ? ofLane(query) : messages.list(query));
+        return byLane ? ofLane(query) : page(query.limit(), room -> messages.list(query, room));
     }
 
     /**
      * What a lane took. A busy lane has a page of it among the latest messages, which are looked at first. Of a quiet one
      * nobody knows how far back it lies: it is looked for by an index of lanes, in stretches that grow longer.
      */
-    private List<MessageRow> ofLane(MessageQuery query) {
-        List<MessageRow> latest = messages.amongLatest(query, LATEST);
-        if (latest.size() >= query.limit()) {
-            return latest;
-        }
-        List<MessageRow> found = new ArrayList<>();
+    private MessagePage ofLane(MessageQuery query) {
+        MessagePage latest = page(query.limit(), room -> messages.amongLatest(query, LATEST, room));
+        return latest.more() ? latest : page(query.limit(), room -> ofLane(query, room));
+    }
+
+    private void ofLane(MessageQuery query, PageRoom room) {
         Instant to = query.to();
         if (query.before() != null && query.beforeReceived().isBefore(to)) {
             to = query.beforeReceived().plusMillis(1);
         }
         Duration stretch = Duration.ofDays(1);
-        while (to.isAfter(query.from()) && found.size() < query.limit()) {
+        while (to.isAfter(query.from()) && !room.isFull()) {
             Instant from = to.minus(stretch).isBefore(query.from()) ? query.from() : to.minus(stretch);
-            found.addAll(messages.ofLane(query.within(from, to, query.limit() - found.size())));
+            messages.ofLane(query.within(from, to, room.left()), room);
             to = from;
             stretch = stretch.multipliedBy(4);
         }
-        return found;
+    }
+
+    /** Rows come as they are taken in only within a transaction; without one the driver fetches all of them first. */
+    private MessagePage page(int limit, Consumer<PageRoom> query) {
+        PageRoom room = new PageRoom(limit);
+        transaction.executeWithoutResult(status -> query.accept(room));
+        return room.page();
     }
 
     /** Where the deliveries of these messages stand, by message. */
@@ -100,15 +115,24 @@ public class Records {
         return messages.splitInto(id.value(), id.received());
     }
 
-    /** Duplicates of a message, in the order they came; at most fifty. */
+    /** Duplicates of a message, in the order they came; the first {@value #DUPLICATES}. */
     public List<StoredMessage> duplicates(MessageId id, Duration within) {
-        return stored(
-                messages.duplicates(id.value(), id.received(), id.received().plus(within)));
+        Instant until = id.received().plus(within);
+        return page(DUPLICATES, room -> messages.duplicates(id.value(), id.received(), until, DUPLICATES, room))
+                .messages();
     }
 
+    /**
+     * A message that may still be followed by duplicates.
+     *
+     * @param device null if it is of none
+     * @param key what its duplicates have in common
+     */
+    public record First(UUID id, String inlet, String device, String key) {}
+
     /** The first of each message that came since and may have duplicates. */
-    public List<StoredMessage> firsts(Instant since) {
-        return stored(messages.firsts(since));
+    public List<First> firsts(Instant since) {
+        return messages.firsts(since);
     }
 
     /**
@@ -129,13 +153,13 @@ public class Records {
     }
 
     /** Messages that wait to be read, in the order they came, but for those of some devices or inlets. */
-    public List<StoredMessage> deferred(Collection<String> without, int limit) {
-        return stored(messages.deferred(without.toArray(String[]::new), limit));
+    public MessagePage deferred(Collection<String> without, int limit) {
+        return page(limit, room -> messages.deferred(without.toArray(String[]::new), limit, room));
     }
 
     /** Messages in the order they came, from one on. */
-    public List<StoredMessage> after(MessageId id, Instant until, int limit) {
-        return stored(messages.after(id.received(), id.value(), until, null, null, limit));
+    public MessagePage after(MessageId id, Instant until, int limit) {
+        return after(id, until, null, null, limit);
     }
 
     /**
@@ -144,34 +168,34 @@ public class Records {
      * @param device null for any
      * @param inlets null for all
      */
-    public List<StoredMessage> after(MessageId id, Instant until, String device, Collection<String> inlets, int limit) {
-        return stored(messages.after(
-                id.received(),
-                id.value(),
-                until,
-                device,
-                inlets == null ? null : inlets.toArray(String[]::new),
-                limit));
+    public MessagePage after(MessageId id, Instant until, String device, Collection<String> inlets, int limit) {
+        String[] among = inlets == null ? null : inlets.toArray(String[]::new);
+        return page(limit, room -> messages.after(id.received(), id.value(), until, device, among, limit, room));
     }
 
     /** The newest read messages of some inlets, the newest first. */
     public List<StoredMessage> last(Set<String> inlets, int limit) {
-        return stored(messages.last(inlets.toArray(String[]::new), limit));
+        return page(limit, room -> messages.last(inlets.toArray(String[]::new), limit, room))
+                .messages();
     }
 
     /** Read messages of some inlets in the order they came, after one. */
-    public List<StoredMessage> readAfter(Set<String> inlets, MessageId id, Instant until, int limit) {
-        return stored(messages.readAfter(inlets.toArray(String[]::new), id.received(), id.value(), until, null, limit));
+    public MessagePage readAfter(Set<String> inlets, MessageId id, Instant until, int limit) {
+        return readAfter(inlets, null, id, until, limit);
     }
 
     /** What a lane took and what it made of that, in the order it came, after one. */
-    public List<StoredMessage> readAfter(Lane lane, MessageId id, Instant until, int limit) {
+    public MessagePage readAfter(Lane lane, MessageId id, Instant until, int limit) {
         Set<String> inlets = new HashSet<>(lane.inlets());
         if (lane.memory() != null) {
             inlets.add(Setup.OWN_INLET);
         }
-        return stored(messages.readAfter(
-                inlets.toArray(String[]::new), id.received(), id.value(), until, lane.name(), limit));
+        return readAfter(inlets, lane.name(), id, until, limit);
+    }
+
+    private MessagePage readAfter(Set<String> inlets, String lane, MessageId id, Instant until, int limit) {
+        String[] among = inlets.toArray(String[]::new);
+        return page(limit, room -> messages.readAfter(among, id.received(), id.value(), until, lane, limit, room));
     }
 
     /** Of these messages, those that are there. */
@@ -193,17 +217,14 @@ public class Records {
         return messages.jumps(device, inlet, from, to);
     }
 
-    private static List<StoredMessage> stored(List<MessageRow> rows) {
-        return rows.stream().map(MessageRow::message).toList();
-    }
-
     public List<AttemptRow> attempts(MessageId id) {
         return deliveries.attempts(id.received(), id.value());
     }
 
     /** The messages that an arrival was taken apart into, in their order. */
     public List<StoredMessage> parts(MessageId whole) {
-        return stored(messages.parts(whole.value(), whole.received())).stream()
+        return messages.parts(whole.value(), whole.received()).stream()
+                .map(MessageRow::message)
                 .sorted(Comparator.comparingDouble(Records::number))
                 .toList();
     }

@@ -16,6 +16,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.history.LaneState;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.Records;
 import org.holtra.service.intake.Rereader;
 import org.holtra.service.journal.DeadLetters;
@@ -85,17 +86,17 @@ class Walk {
      */
     Page page(Incident incident, MessageId last, Acts acts) {
         String[] inlets = inlets(incident);
-        List<StoredMessage> found = records.after(
+        MessagePage found = records.after(
                 last == null ? MessageId.before(incident.since()) : last,
                 incident.until(),
                 incident.device(),
                 inlets == null ? null : List.of(inlets),
                 PAGE);
         List<StoredMessage> messages =
-                found.stream().filter(StoredMessage::cameAsFirst).toList();
+                found.messages().stream().filter(StoredMessage::cameAsFirst).toList();
         List<String> outlets = new ArrayList<>();
         Findings findings = messages.isEmpty() ? Findings.NONE : new Stretch(incident, acts, messages).walk(outlets);
-        return new Page(findings, found.size() < PAGE ? null : found.getLast().id(), outlets);
+        return new Page(findings, found.last(), outlets);
     }
 
     /** Some messages that stand one after the other. */

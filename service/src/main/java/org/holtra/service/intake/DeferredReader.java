@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.UUID;
 import org.holtra.core.setup.Setup;
 import org.holtra.service.dispatch.Dispatcher;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.Delivery;
@@ -106,10 +107,11 @@ public class DeferredReader {
         Instant now = stores.clock.instant();
         pausedUntil.values().removeIf(until -> !until.isAfter(now));
         Map<String, Integer> kept = deferrals.kept();
-        List<StoredMessage> page = stores.records.deferred(Set.copyOf(pausedUntil.keySet()), PAGE);
+        MessagePage found = stores.records.deferred(Set.copyOf(pausedUntil.keySet()), PAGE);
+        List<StoredMessage> page = found.messages();
         Set<String> there = new HashSet<>();
         page.forEach(message -> there.add(Deferrals.keyOf(message)));
-        if (page.size() < PAGE) {
+        if (!found.more()) {
             // What is not there any more was read by another node.
             kept.forEach((key, count) -> {
                 if (!there.contains(key) && !pausedUntil.containsKey(key)) {

@@ -40,9 +40,12 @@ class Duplicates {
             return;
         }
         records.firsts(clock.instant().minus(longest))
-                .forEach(message -> firsts.putIfAbsent(
-                        new Key(message.arrival().inlet(), message.device(), message.duplicateKey()),
-                        new First(message.id(), CompletableFuture.completedFuture(message.id()))));
+                .forEach(first -> firsts.putIfAbsent(
+                        new Key(first.inlet(), first.device(), first.key()), kept(new MessageId(first.id()))));
+    }
+
+    private static First kept(MessageId id) {
+        return new First(id, CompletableFuture.completedFuture(id));
     }
 
     /**

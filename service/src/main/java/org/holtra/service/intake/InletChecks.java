@@ -82,7 +82,7 @@ public class InletChecks {
     private void lastMessage(Inlet inlet, CheckSteps steps) {
         Instant now = clock.instant();
         MessageQuery query = MessageQuery.ofInlet(inlet.name(), now.minus(LOOKED_BACK), now.plusSeconds(60), 1);
-        List<StoredMessage> last = known.records.messages(query);
+        List<StoredMessage> last = known.records.messages(query).messages();
         if (last.isEmpty()) {
             steps.uncertain(
                     "last message",

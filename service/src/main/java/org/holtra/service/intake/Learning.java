@@ -3,7 +3,6 @@ package org.holtra.service.intake;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.InstantSource;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -18,6 +17,7 @@ import org.holtra.service.devices.DeviceLife;
 import org.holtra.service.devices.DeviceLives;
 import org.holtra.service.devices.DeviceRegistry;
 import org.holtra.service.devices.FieldsSeen;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.holtra.service.reading.Readings;
@@ -56,14 +56,13 @@ public class Learning {
         MessageId last = MessageId.before(lives.load());
         int caught = 0;
         while (last != null) {
-            List<StoredMessage> page =
-                    past.records.after(last, past.clock.instant().plusSeconds(60), PAGE);
-            for (StoredMessage stored : page) {
+            MessagePage page = past.records.after(last, past.clock.instant().plusSeconds(60), PAGE);
+            for (StoredMessage stored : page.messages()) {
                 if (stored.readable() && stored.cameAsFirst() && stored.device() != null) {
                     caught += again(stored, setup);
                 }
             }
-            last = page.size() < PAGE ? null : page.getLast().id();
+            last = page.last();
         }
         if (caught > 0) {
             log.info("Took up what {} messages told that were kept last", caught);

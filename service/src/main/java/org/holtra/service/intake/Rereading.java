@@ -13,6 +13,7 @@ import java.util.concurrent.Executors;
 import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Lane;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.entry.StoredMessage;
 import org.slf4j.Logger;
@@ -125,10 +126,15 @@ public class Rereading implements AutoCloseable {
         try {
             MessageId last = MessageId.before(begun.order.from);
             while (last != null) {
-                List<StoredMessage> page = store.records.after(last, begun.order.to, PAGE);
-                reread(page.stream().filter(one -> wanted(one, begun.order)).toList(), begun, count);
+                MessagePage page = store.records.after(last, begun.order.to, PAGE);
+                reread(
+                        page.messages().stream()
+                                .filter(one -> wanted(one, begun.order))
+                                .toList(),
+                        begun,
+                        count);
                 known.put(begun.id, progress(begun, count, null, null));
-                last = page.size() < PAGE ? null : page.getLast().id();
+                last = page.last();
             }
         } catch (RuntimeException e) {
             log.error("Reading messages again ended early", e);

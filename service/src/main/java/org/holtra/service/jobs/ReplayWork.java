@@ -20,6 +20,7 @@ import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
 import org.holtra.core.setup.compile.SetupCompiler;
 import org.holtra.service.history.LaneState;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.Journal;
 import org.holtra.service.journal.entry.Delivery;
@@ -95,8 +96,8 @@ public class ReplayWork implements Work {
         List<String> sample = new ArrayList<>();
         MessageId last = MessageId.before(terms.from());
         while (last != null) {
-            List<StoredMessage> page = page(terms, lane, last, PAGE);
-            for (StoredMessage one : sent(page, lane)) {
+            MessagePage page = page(terms, lane, last, PAGE);
+            for (StoredMessage one : sent(page.messages(), lane)) {
                 List<String> points = points(one, lane, where, terms, setup);
                 if (!points.isEmpty()) {
                     messages++;
@@ -108,7 +109,7 @@ public class ReplayWork implements Work {
                     }
                 }
             }
-            last = page.size() < PAGE ? null : page.getLast().id();
+            last = page.last();
         }
         return new Preview(
                 messages,
@@ -119,7 +120,7 @@ public class ReplayWork implements Work {
                 lane.memory() == null ? null : OF_MEMORY);
     }
 
-    private List<StoredMessage> page(ReplayTerms terms, Lane lane, MessageId last, int most) {
+    private MessagePage page(ReplayTerms terms, Lane lane, MessageId last, int most) {
         return store.records.readAfter(lane, last, terms.to(), most);
     }
 
@@ -152,10 +153,10 @@ public class ReplayWork implements Work {
         }
         MessageId last = job.reached() == null ? MessageId.before(terms.from()) : MessageId.parse(job.reached());
         int most = terms.perSecond() == null ? PAGE : (int) Math.clamp(Math.round(terms.perSecond()), 1, PAGE);
-        List<StoredMessage> page = page(terms, lane, last, most);
+        MessagePage page = page(terms, lane, last, most);
         List<Delivery.Owed> owed = new ArrayList<>();
         Replay replay = new Replay("r" + job.number(), terms.sameKey());
-        for (StoredMessage one : sent(page, lane)) {
+        for (StoredMessage one : sent(page.messages(), lane)) {
             for (String point : points(one, lane, where, terms, setup)) {
                 owed.add(owing(job, replay, one, lane, terms, point.isEmpty() ? null : point));
             }
@@ -166,7 +167,7 @@ public class ReplayWork implements Work {
                 : Duration.ofMillis((long) (1_000 * owed.size() / terms.perSecond()));
         return new Step(
                 owed.size(),
-                page.size() < most ? null : page.getLast().id().toString(),
+                page.more() ? page.last().toString() : null,
                 pause,
                 owed.stream().map(Delivery.Owed::outlet).distinct().toList());
     }

@@ -12,6 +12,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.atomic.LongAdder;
+import java.util.function.ToDoubleFunction;
+import java.util.stream.Collectors;
 import org.holtra.core.delivery.OutletHealth;
 import org.holtra.service.balance.Acknowledgements;
 import org.holtra.service.balance.Tally;
@@ -21,6 +23,7 @@ import org.holtra.service.connections.Connections;
 import org.holtra.service.connections.Thing;
 import org.holtra.service.dispatch.Dispatcher;
 import org.holtra.service.journal.LaneDebts;
+import org.holtra.service.journal.entry.LaneDebt;
 import org.springframework.stereotype.Component;
 
 /**
@@ -47,6 +50,7 @@ public class Meters {
     private final MultiGauge oldest;
     private final MultiGauge flowing;
     private final MultiGauge connected;
+    private volatile Map<Tags, LaneDebt> owed = Map.of();
 
     /** How things stand. */
     @Component
@@ -74,32 +78,38 @@ public class Meters {
     public synchronized void refresh() {
         tally.totals().forEach(this::count);
         acknowledgements.totals().forEach(this::count);
-        List<Debt> owed = debts.debts().stream()
-                .map(debt -> new Debt(
-                        debt.lane(),
-                        debt.outlet(),
-                        debt.waiting(),
-                        debt.oldest() == null
-                                ? 0
-                                : Duration.between(debt.oldest(), clock.instant())
-                                                .toMillis()
-                                        / 1e3))
-                .toList();
-        waiting.register(
-                owed.stream().map(debt -> Row.of(debt.tags(), debt.waiting)).toList(), true);
-        oldest.register(
-                owed.stream().map(debt -> Row.of(debt.tags(), debt.oldest)).toList(), true);
+        owed = debts.debts().stream().collect(Collectors.toMap(Meters::tags, debt -> debt));
+        // Rows that stand are not registered anew, since a scrape at that moment would miss them: they look up their
+        // value when
+        // asked. What outlets and connections tell follows from their labels.
+        waiting.register(rows(LaneDebt::waiting), false);
+        oldest.register(rows(this::age), false);
         flowing.register(
-                dispatcher.states().entrySet().stream().map(Meters::outlet).toList(), true);
+                dispatcher.states().entrySet().stream().map(Meters::outlet).toList(), false);
         connected.register(
-                connections.all().entrySet().stream().map(Meters::connection).toList(), true);
+                connections.all().entrySet().stream().map(Meters::connection).toList(), false);
     }
 
-    private record Debt(String lane, String outlet, long waiting, double oldest) {
+    private List<Row<?>> rows(ToDoubleFunction<LaneDebt> value) {
+        return owed.keySet().stream()
+                .<Row<?>>map(tags -> Row.of(tags, () -> value(tags, value)))
+                .toList();
+    }
 
-        private Tags tags() {
-            return Tags.of("lane", lane, "outlet", outlet);
-        }
+    private double value(Tags tags, ToDoubleFunction<LaneDebt> value) {
+        LaneDebt debt = owed.get(tags);
+        return debt == null ? 0 : value.applyAsDouble(debt);
+    }
+
+    private static Tags tags(LaneDebt debt) {
+        return Tags.of("lane", debt.lane(), "outlet", debt.outlet());
+    }
+
+    /** In seconds. */
+    private double age(LaneDebt debt) {
+        return debt.oldest() == null
+                ? 0
+                : Duration.between(debt.oldest(), clock.instant()).toMillis() / 1e3;
     }
 
     private static Row<?> outlet(Map.Entry<String, Dispatcher.OutletState> outlet) {

@@ -6,9 +6,11 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.UUID;
 import org.holtra.core.expression.Scope;
 import org.holtra.core.reading.content.UnreadableContent;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.MessageQuery;
 import org.holtra.service.history.Records;
 import org.holtra.service.journal.entry.StoredMessage;
@@ -22,6 +24,9 @@ public class Past {
 
     /** More messages of an inlet than this are not gone through; the latest count. */
     public static final int MOST = 20_000;
+
+    /** Of all inlets together; each has its share. */
+    private static final long BYTES = 64 << 20;
 
     private static final int PAGE = 1_000;
 
@@ -66,25 +71,23 @@ public class Past {
 
     /** True if there are more than are gone through. */
     private boolean load(String inlet, Wanted wanted, List<StoredMessage> stored) {
-        StoredMessage last = null;
-        for (int loaded = 0; loaded < MOST; loaded += PAGE) {
-            List<StoredMessage> page = records.messages(new MessageQuery(
-                    wanted.from,
-                    wanted.to,
-                    last == null ? null : last.id().value(),
-                    inlet,
-                    wanted.device,
-                    null,
-                    null,
-                    null,
-                    null,
-                    null,
-                    PAGE));
-            page.stream().filter(StoredMessage::readable).forEach(stored::add);
-            if (page.size() < PAGE) {
+        UUID last = null;
+        int loaded = 0;
+        long bytes = 0;
+        while (loaded < MOST && bytes < BYTES / wanted.inlets.size()) {
+            MessagePage page = records.messages(new MessageQuery(
+                    wanted.from, wanted.to, last, inlet, wanted.device, null, null, null, null, null, PAGE));
+            for (StoredMessage one : page.messages()) {
+                loaded++;
+                bytes += one.arrival().body().length;
+                if (one.readable()) {
+                    stored.add(one);
+                }
+            }
+            if (!page.more()) {
                 return false;
             }
-            last = page.getLast();
+            last = page.last().value();
         }
         return true;
     }

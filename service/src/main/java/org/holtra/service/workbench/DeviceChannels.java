@@ -102,6 +102,7 @@ public class DeviceChannels {
                         null,
                         null,
                         1))
+                .messages()
                 .stream()
                 .findFirst();
     }

@@ -39,7 +39,10 @@ public class InletLook {
      */
     public Optional<Proposed> propose(String inlet, boolean isOne) {
         Instant now = clock.instant();
-        return records.messages(MessageQuery.ofInlet(inlet, now.minus(LOOKED_BACK), now.plusSeconds(60), 1)).stream()
+        return records
+                .messages(MessageQuery.ofInlet(inlet, now.minus(LOOKED_BACK), now.plusSeconds(60), 1))
+                .messages()
+                .stream()
                 .findFirst()
                 .map(this::arrival)
                 .map(arrival -> new Proposed(arrival.id().toString(), ArrivalLook.at(arrival, isOne)));

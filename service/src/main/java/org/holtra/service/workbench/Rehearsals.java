@@ -19,6 +19,7 @@ import org.holtra.core.message.MessageId;
 import org.holtra.core.message.MessageIds;
 import org.holtra.core.setup.Lane;
 import org.holtra.core.setup.Setup;
+import org.holtra.service.history.MessagePage;
 import org.holtra.service.history.Records;
 import org.holtra.service.history.Stretch;
 import org.holtra.service.journal.entry.StoredMessage;
@@ -129,11 +130,11 @@ class Rehearsals implements AutoCloseable {
         MessageId after =
                 new MessageId(new UUID(stretch.first().toEpochMilli() << 16 | 0x7000, 0x8000_0000_0000_0000L));
         long left = stretch.count();
-        Future<List<StoredMessage>> fetched = fetch(begun, inlets, after, left);
+        Future<MessagePage> fetched = fetch(begun, inlets, after, left);
         while (left > 0
                 && !cancelled.contains(begun.id())
                 && !Thread.currentThread().isInterrupted()) {
-            List<StoredMessage> page = result(fetched);
+            List<StoredMessage> page = result(fetched).messages();
             if (page.isEmpty()) {
                 return;
             }
@@ -150,9 +151,9 @@ class Rehearsals implements AutoCloseable {
         }
     }
 
-    private Future<List<StoredMessage>> fetch(Rehearsal begun, Set<String> inlets, MessageId after, long left) {
+    private Future<MessagePage> fetch(Rehearsal begun, Set<String> inlets, MessageId after, long left) {
         return readers.submit(() -> left <= 0
-                ? List.<StoredMessage>of()
+                ? MessagePage.EMPTY
                 : records.readAfter(inlets, after, begun.order().to(), (int) Math.min(PAGE, left)));
     }
 

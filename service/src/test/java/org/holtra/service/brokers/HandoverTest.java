@@ -204,6 +204,24 @@ class HandoverTest {
     }
 
     @Test
+    void ofQosZeroSoManyBytesAreHeldAndThereIsRoomAgainOnceTheyAreTaken() {
+        byte[] payload = new byte[1 << 20];
+        int held = (int) (Handover.MOST_WAITING_BYTES >> 20);
+        handover.pause(true);
+        for (int i = 0; i < held + 7; i++) {
+            handover.offer(new Incoming("t", payload, 0, false, null, Map.of(), () -> {}), this);
+        }
+        assertThat(handover.lost()).isBetween(6L, 7L);
+
+        handover.pause(false);
+        Client.await(() -> taking.taken.size(), size -> size >= held);
+        handover.offer(new Incoming("u", payload, 0, false, null, Map.of(), () -> {}), this);
+
+        Client.await(() -> taking.taken, taken -> taken.contains("u"));
+        assertThat(handover.lost()).isZero();
+    }
+
+    @Test
     void whatTheBrokerSendsAnewIsTakenOnce() {
         handover.pause(true);
         offer(1, "a", "b");

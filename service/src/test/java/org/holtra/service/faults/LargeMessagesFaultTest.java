@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -122,6 +123,36 @@ class LargeMessagesFaultTest {
         assertThat(ordered().values())
                 .hasSize(DEVICES)
                 .allSatisfy(numbers -> assertThat(List.copyOf(numbers)).isSorted());
+    }
+
+    @Test
+    void whatGoesThroughStoredMessagesHasRoomForThem() {
+        Instant began = Instant.now().minusSeconds(1);
+        adopt("open");
+        Set<String> ids = new HashSet<>();
+        for (int number = 0; number < MESSAGES; number++) {
+            ids.add(send(number));
+        }
+        assertAllCame(ids);
+
+        JsonNode replay = Client.good(client.post("/api/v1/replays", Map.of("lane", "free", "from", began.toString())))
+                .json();
+        String rehearsal = Client.good(client.post("/api/v1/lanes/ordered/rehearsals", Map.of("last", MESSAGES)))
+                .json()
+                .path("id")
+                .asString();
+        client.get("/api/v1/messages?inlet=f&limit=500&from=" + began);
+
+        Set<String> again = ids.stream()
+                .map(id -> id + ".free." + replay.path("name").asString())
+                .collect(Collectors.toSet());
+        Client.await(() -> without(again, receiver), Set::isEmpty, PATIENCE);
+        JsonNode ended = Client.await(
+                () -> client.get("/api/v1/rehearsals/" + rehearsal),
+                one -> !one.path("ended").isNull(),
+                PATIENCE);
+        assertThat(ended.at("/counts/same").asInt()).as(ended.toString()).isEqualTo(MESSAGES);
+        assertThat(node.log()).doesNotContain("OutOfMemoryError");
     }
 
     /** The numbers of each device, in the order in which they came for the first time. */
