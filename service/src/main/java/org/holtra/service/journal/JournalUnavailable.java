@@ -43,13 +43,14 @@ public final class JournalUnavailable extends RuntimeException {
      */
     public static boolean mayPass(Throwable e) {
         String state = null;
+        boolean unreached = false;
         for (Throwable at = e; at != null; at = at.getCause()) {
+            // Outside a transaction MyBatis wraps what kept it from a connection.
+            unreached |= at instanceof TransactionException || at instanceof DataAccessResourceFailureException;
             if (at instanceof SQLException sql && sql.getSQLState() != null) {
                 state = sql.getSQLState();
             }
         }
-        return state == null
-                ? e instanceof TransactionException || e instanceof DataAccessResourceFailureException
-                : PASSING.contains(state.substring(0, 2));
+        return state == null ? unreached : PASSING.contains(state.substring(0, 2));
     }
 }
