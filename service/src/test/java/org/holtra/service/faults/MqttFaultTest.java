@@ -9,6 +9,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -52,6 +53,9 @@ class MqttFaultTest {
     private NodeProcess two;
     private Client client;
     private Publisher publisher;
+
+    /** What was published while perhaps nobody was subscribed by the inlet that both nodes share. */
+    private final BitSet unshared = new BitSet();
 
     @BeforeEach
     void start() {
@@ -169,6 +173,34 @@ class MqttFaultTest {
         goOn(150);
     }
 
+    /**
+     * The broker that Debian 12 has keeps the sessions of those who share a subscription, and forgets until they subscribe again that
+     * they do: what it takes meanwhile reaches none of them.
+     */
+    private void restartBroker() {
+        int from = publisher.taken.get();
+        broker.stop();
+        Client.await(this::sharing, sharing -> !sharing);
+        broker.start();
+        Client.await(this::sharing, sharing -> sharing, PATIENCE);
+        unshared.set(from, publisher.taken.get() + 1);
+    }
+
+    /** Whether the first node is subscribed by the inlet that both share. */
+    private boolean sharing() {
+        return client.get("/api/v1/inlets")
+                .valueStream()
+                .filter(inlet -> inlet.path("name").asString().equals("shared"))
+                .allMatch(inlet -> inlet.at("/connection/state").asString().equals("connected"));
+    }
+
+    private static Map<String, List<Integer>> numbers(IntStream published) {
+        Map<String, List<Integer>> numbers = new TreeMap<>();
+        published.forEach(n -> numbers.computeIfAbsent("d" + n % DEVICES, device -> new ArrayList<>())
+                .add(n / DEVICES));
+        return numbers;
+    }
+
     /** The numbers of each device in the order in which they came first. */
     private static Map<String, List<Integer>> firsts(Receiver receiver) {
         Map<String, Set<Integer>> firsts = new TreeMap<>();
@@ -217,8 +249,7 @@ class MqttFaultTest {
         for (int round = 0; round < ROUNDS; round++) {
             goOn(100);
             killed(one);
-            broker.stop();
-            broker.start();
+            restartBroker();
             goOn(200);
             killed(two);
             broker.freeze(true);
@@ -228,17 +259,15 @@ class MqttFaultTest {
         }
         int taken = publisher.stop();
 
-        Map<String, List<Integer>> wanted = new TreeMap<>();
-        IntStream.range(0, taken)
-                .forEach(n -> wanted.computeIfAbsent("d" + n % DEVICES, device -> new ArrayList<>())
-                        .add(n / DEVICES));
+        Map<String, List<Integer>> wanted = numbers(IntStream.range(0, taken));
         Client.await(() -> firsts(single), came -> hasAll(came, wanted), PATIENCE);
         firsts(single)
                 .forEach((device, numbers) -> assertThat(numbers)
                         .as(() -> device + "\n" + evidence(device, numbers))
                         .isSorted());
         assertThat(firsts(single)).isEqualTo(wanted);
-        Client.await(() -> firsts(shared), came -> hasAll(came, wanted), PATIENCE);
+        Map<String, List<Integer>> kept = numbers(IntStream.range(0, taken).filter(n -> !unshared.get(n)));
+        Client.await(() -> firsts(shared), came -> hasAll(came, kept), PATIENCE);
         Client.await(() -> client.get("/api/v1/balance").path("missing").asInt(), missing -> missing == 0, PATIENCE);
     }
 }
