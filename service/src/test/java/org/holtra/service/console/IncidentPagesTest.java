@@ -53,6 +53,10 @@ class IncidentPagesTest extends InBrowser {
         page.mouse().down();
         page.mouse().move(plot.x + plot.width - 90, plot.y + 60);
         page.mouse().move(plot.x + plot.width - 12, plot.y + 60);
+        // A busy page draws moves late, and the span ends where it is drawn.
+        Client.await(
+                () -> page.locator(".recharts-reference-area-rect").boundingBox(),
+                span -> span != null && span.x + span.width > plot.x + plot.width - 40);
         page.mouse().up();
         page.getByLabel("What happened").fill("The destination refused");
         button("Mark and look").click();
