@@ -53,7 +53,7 @@ class ConnectionsOnTheCommandLineTest extends AsProcess {
         assertThat(holtra("connection", "check", "plant").out()).containsPattern("signed in +passed");
 
         broker.publishRetained("site/north", "12.5");
-        assertThat(holtra("connection", "look", "plant", "--for", "1s").out())
+        assertThat(holtra("connection", "look", "plant", "--for", "10s").out())
                 .containsPattern("site/north +1 .*12.5 \\(retained\\)");
         assertThat(holtra("connection", "look", "plant", "--within", "none/#", "--for", "1s")
                         .out())
