@@ -78,18 +78,8 @@ class HistoryController {
         MessagePage page = MessagePage.EMPTY;
         do {
             MessageId last = page.last();
-            page = past.records.messages(new MessageQuery(
-                    start,
-                    end,
-                    last == null ? null : last.value(),
-                    null,
-                    key,
-                    null,
-                    "reading",
-                    null,
-                    null,
-                    null,
-                    MOST_POINTS - looked));
+            page = past.records.messages(
+                    MessageQuery.ofReadings(key, start, end, last == null ? null : last.value(), MOST_POINTS - looked));
             looked += page.messages().size();
             for (StoredMessage stored : page.messages()) {
                 if (stored.state().equals(StoredMessage.READ)) {

@@ -30,6 +30,11 @@ public record MessageQuery(
         return new MessageQuery(from, to, null, inlet, null, null, null, null, null, null, limit);
     }
 
+    /** What a device sent as readings, the newest first. */
+    public static MessageQuery ofReadings(String device, Instant from, Instant to, UUID before, int limit) {
+        return new MessageQuery(from, to, before, null, device, null, "reading", null, null, null, limit);
+    }
+
     /** The same within another span. */
     MessageQuery within(Instant start, Instant end, int most) {
         return new MessageQuery(start, end, before, inlet, device, lane, type, state, simulated, contains, most);

@@ -79,9 +79,8 @@ public class Meters {
         tally.totals().forEach(this::count);
         acknowledgements.totals().forEach(this::count);
         owed = debts.debts().stream().collect(Collectors.toMap(Meters::tags, debt -> debt));
-        // Rows that stand are not registered anew, since a scrape at that moment would miss them: they look up their
-        // value when
-        // asked. What outlets and connections tell follows from their labels.
+        // Rows that stand are not registered anew, since a scrape at that moment would miss them: they look up
+        // their value when asked. What outlets and connections tell follows from their labels.
         waiting.register(rows(LaneDebt::waiting), false);
         oldest.register(rows(this::age), false);
         flowing.register(

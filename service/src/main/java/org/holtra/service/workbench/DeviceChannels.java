@@ -90,18 +90,7 @@ public class DeviceChannels {
     private Optional<StoredMessage> last(Device device) {
         Instant now = clock.instant();
         return history
-                .messages(new MessageQuery(
-                        now.minus(LOOKED_BACK),
-                        now.plusSeconds(60),
-                        null,
-                        null,
-                        device.key(),
-                        null,
-                        "reading",
-                        null,
-                        null,
-                        null,
-                        1))
+                .messages(MessageQuery.ofReadings(device.key(), now.minus(LOOKED_BACK), now.plusSeconds(60), null, 1))
                 .messages()
                 .stream()
                 .findFirst();
