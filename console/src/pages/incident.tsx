@@ -96,7 +96,7 @@ function Head({ incident }: { incident: Incident }) {
               aria-label="Progress"
             />
             {incident.state === "looking" ? "Looking" : "Mending, then looking again"}: {count(progress.done)}{" "}
-            of {count(progress.expected)} messages
+            of {count(progress.expected)} messages{progress.note && `. ${progress.note}.`}
           </div>
         )}
         {progress?.state === "failed" && <p className="mt-2 text-bad">It ended early: {progress.note}</p>}

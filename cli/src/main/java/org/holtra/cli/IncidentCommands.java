@@ -138,9 +138,11 @@ final class IncidentCommands {
     private static JsonNode ended(Connection connection, Output output, JsonNode begun) {
         JsonNode one = begun;
         while (one.path("state").asString().matches("looking|mending")) {
+            String note = one.at("/progress/note").asString("");
             output.progress(one.path("state").asString() + " "
                     + one.path("progress").path("done").asLong() + " of "
-                    + one.path("progress").path("expected").asLong());
+                    + one.path("progress").path("expected").asLong()
+                    + (note.isEmpty() ? "" : ", " + note));
             LockSupport.parkNanos(LOOK_AGAIN_NANOS);
             one = connection.api().get(PATH + "/" + one.path("number").asLong());
         }

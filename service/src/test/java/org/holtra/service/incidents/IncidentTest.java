@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
 import org.holtra.service.support.ServiceTest;
@@ -153,6 +154,48 @@ class IncidentTest extends ServiceTest {
                 () -> client.get("/api/v1/dead"), dead -> dead.path("letters").size() == 1);
         assertThat(client.get("/api/v1/dead").at("/letters/0/lane").asString()).isEqualTo("l");
         assertThat(receiver.came().getLast().header("Idempotency-Key")).isEqualTo(both + ".other");
+    }
+
+    @Test
+    void aMendedIncidentIsLookedAtUntilWhatWasSentHasArrived() {
+        CompletableFuture<Receiver.Reply> answer = new CompletableFuture<>();
+        long number = slowlyMended(answer);
+        answer.complete(new Receiver.Reply(200, "{}"));
+
+        JsonNode mended = when(number, "mended");
+
+        assertThat(mended.at("/findings/delivered").asInt()).isEqualTo(1);
+        assertThat(mended.at("/findings/waiting").asInt()).isZero();
+        assertThat(mended.at("/progress/done")).isEqualTo(mended.at("/progress/expected"));
+        assertThat(mended.at("/progress/note").isNull()).isTrue();
+    }
+
+    @Test
+    void aMendedIncidentIsNotLookedAtForEverIfWhatWasSentDoesNotArrive() {
+        CompletableFuture<Receiver.Reply> answer = new CompletableFuture<>();
+        try {
+            long number = slowlyMended(answer);
+            service.database().execute("update job set begun = begun - interval '3 minutes' where what = 'mend'");
+
+            assertThat(when(number, "mended").at("/findings/waiting").asInt()).isEqualTo(1);
+        } finally {
+            answer.complete(new Receiver.Reply(200, "{}"));
+        }
+    }
+
+    /** The number of one with a dead delivery that was sent again and waits for its answer. */
+    private long slowlyMended(CompletableFuture<Receiver.Reply> answer) {
+        receiver.answer(number -> new Receiver.Reply(422, "{}"));
+        becomes(send("d", 1, 20), "dead");
+        receiver.answer(number -> answer.join());
+        long number = mark(Map.of("outlet", "o", "title", "Refused"));
+        when(number, "marked");
+        Client.good(client.post("/api/v1/incidents/" + number + "/mend", Map.of("retry", true)));
+        JsonNode waits = Client.await(
+                () -> client.get("/api/v1/incidents/" + number),
+                one -> one.at("/progress/note").asString("").equals("1 delivery is on its way"));
+        assertThat(waits.path("state").asString()).isEqualTo("mending");
+        return number;
     }
 
     @Test
