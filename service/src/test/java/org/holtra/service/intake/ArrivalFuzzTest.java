@@ -205,7 +205,7 @@ class ArrivalFuzzTest extends ServiceTest {
                         + Instant.now().plus(Duration.ofHours(1))),
                 found -> found.at("/intake/unacknowledged").asInt() == 0
                         && found.at("/intake/acknowledged").asInt() == accepted,
-                Duration.ofMinutes(2));
+                Duration.ofMinutes(10));
         assertThat(balance.path("missing").asInt()).as(balance.toString()).isZero();
         JsonNode intake = balance.path("intake");
         assertThat(intake.path("read").asInt()).isPositive();

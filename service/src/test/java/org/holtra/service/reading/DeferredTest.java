@@ -53,7 +53,7 @@ class DeferredTest extends ServiceTest {
         return Client.await(
                 () -> client.trace(id),
                 trace -> trace.at("/message/state").asString().equals(state),
-                Duration.ofMinutes(2));
+                Duration.ofMinutes(10));
     }
 
     @Test
@@ -69,7 +69,7 @@ class DeferredTest extends ServiceTest {
                 () -> client.get("/api/v1/status").path("troubles"),
                 all -> all.toString().contains("5 messages wait to be read")
                         && all.toString().contains("used more than 500 ms of processor time"),
-                Duration.ofMinutes(2));
+                Duration.ofMinutes(10));
         assertThat(troubles).hasSize(1);
         assertThat(client.get("/api/v1/devices/one?key=d").path("state").asString())
                 .isEqualTo("live");
@@ -126,7 +126,7 @@ class DeferredTest extends ServiceTest {
         adopt("return { data: { n: input.bytes[0] } };");
 
         ids.forEach(id -> becomesNow(id, "read"));
-        Client.await(() -> receiver.came().size(), size -> size == 6, Duration.ofMinutes(2));
+        Client.await(() -> receiver.came().size(), size -> size == 6, Duration.ofMinutes(10));
         assertThat(receiver.came().stream()
                         .map(one -> Client.JSON.readTree(one.body()).path("n").asInt()))
                 .containsExactly(0, 1, 2, 3, 4, 5);

@@ -326,12 +326,15 @@ class ReadingTest {
         assertThat(CLIENT.get("/api/v1/balance").path("missing").asInt()).isZero();
     }
 
-    /** A script that was stopped three times in a row rests for a minute, and each further try waits up to half a minute. */
+    /**
+     * A script that was stopped three times in a row rests for a minute, and each further try waits up to half a minute. Each
+     * takes two processes that are started for it, and two seconds of a processor, of which a busy machine makes a minute.
+     */
     private static JsonNode becomes(String id, String state) {
         return Client.await(
                 () -> CLIENT.trace(id),
                 trace -> trace.at("/message/state").asString().equals(state),
-                Duration.ofMinutes(5));
+                Duration.ofMinutes(15));
     }
 
     @Test
