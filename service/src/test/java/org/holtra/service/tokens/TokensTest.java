@@ -134,7 +134,7 @@ class TokensTest extends SharedServiceTest {
         // Each lives 1.6 s of its 2, so it is not one a message.
         double seconds = (System.nanoTime() - began) / 1e9;
         assertThat((double) authorization.given()).isLessThanOrEqualTo(seconds / 1.6 + 2);
-        assertThat(client.trace(ids.getLast()).at("/lanes/0/attempts")).hasSize(1);
+        assertThat(becomes(ids.getLast(), "delivered").at("/lanes/0/attempts")).hasSize(1);
     }
 
     @Test
