@@ -42,13 +42,17 @@ class DeliveryTest {
     }
 
     private void adopt(String body, String retry) {
+        adopt(body, retry, "30s");
+    }
+
+    private void adopt(String body, String retry, String timeout) {
         Client.good(CLIENT.adopt("""
                 inlets:
                   d: {kind: http, at: {path: d, credential: d-in}, device: data.id, simulated: has(data.sim)}
                 outlets:
                   d:
                     kind: http
-                    to: {url: "%s/orders/", credential: d-out, timeout: 500ms, concurrency: 2, query: {v: 1 2}, headers: {X-Fixed: a}}
+                    to: {url: "%s/orders/", credential: d-out, timeout: %s, concurrency: 2, query: {v: 1 2}, headers: {X-Fixed: a}}
                 lanes:
                   d:
                     inlets: [d]
@@ -60,7 +64,7 @@ class DeliveryTest {
                       headers: {X-Device: "${data.id}"}
                       body: %s
                     retry: {first: 50ms, factor: 2, longest: 200ms, %s}
-                """.formatted(receiver.address(), body, retry)));
+                """.formatted(receiver.address(), timeout, body, retry)));
     }
 
     private static String send(String id, int t) {
@@ -294,7 +298,7 @@ class DeliveryTest {
     @Test
     void afterAnUnknownOutcomeTheSameBytesGoAgain() {
         receiver.answer(n -> new Reply(n == 1 ? -1 : 200, "{}"));
-        adopt("{v: 1, t: \"${data.t}\"}", "giveUpAfter: 1d");
+        adopt("{v: 1, t: \"${data.t}\"}", "giveUpAfter: 1d", "500ms");
         String id = send("a", 1);
         CLIENT.traceWhen(id, trace -> !trace.at("/lanes/0/attempts").isEmpty());
         adopt("{v: 2}", "giveUpAfter: 1d");
