@@ -204,8 +204,7 @@ class ArrivalFuzzTest extends ServiceTest {
                 () -> client.get("/api/v1/balance?from=2026-01-01T00:00:00Z&to="
                         + Instant.now().plus(Duration.ofHours(1))),
                 found -> found.at("/intake/unacknowledged").asInt() == 0
-                        && found.at("/intake/acknowledged").asInt() == accepted,
-                Duration.ofMinutes(10));
+                        && found.at("/intake/acknowledged").asInt() == accepted);
         assertThat(balance.path("missing").asInt()).as(balance.toString()).isZero();
         JsonNode intake = balance.path("intake");
         assertThat(intake.path("read").asInt()).isPositive();

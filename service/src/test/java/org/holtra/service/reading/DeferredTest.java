@@ -126,7 +126,7 @@ class DeferredTest extends ServiceTest {
         adopt("return { data: { n: input.bytes[0] } };");
 
         ids.forEach(id -> becomesNow(id, "read"));
-        Client.await(() -> receiver.came().size(), size -> size == 6, Duration.ofMinutes(10));
+        Client.await(() -> receiver.came().size(), size -> size == 6);
         assertThat(receiver.came().stream()
                         .map(one -> Client.JSON.readTree(one.body()).path("n").asInt()))
                 .containsExactly(0, 1, 2, 3, 4, 5);
