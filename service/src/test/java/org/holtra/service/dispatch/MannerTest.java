@@ -3,6 +3,9 @@ package org.holtra.service.dispatch;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.stream.IntStream;
 import org.holtra.service.support.Client;
 import org.holtra.service.support.Receiver;
 import org.holtra.service.support.ServiceTest;
@@ -92,17 +95,20 @@ class MannerTest extends ServiceTest {
 
     @Test
     void nothingGoesFasterThanThePaceAlsoAcrossARestart() {
-        adopt("pace: {perSecond: 20}");
-        for (int i = 0; i < 30; i++) {
+        adopt("pace: {perSecond: 4}");
+        Instant begun = Instant.now();
+        for (int i = 0; i < 24; i++) {
             send("d" + i);
         }
-        Client.await(() -> receiver.came().size(), size -> size >= 15);
+        Client.await(() -> receiver.came().size(), size -> size >= 8);
         restart();
-        Client.await(() -> receiver.came().size(), size -> size == 30);
+        List<Instant> times = Client.await(
+                () -> receiver.came().stream().map(Receiver.Came::at).toList(), came -> came.size() == 24);
 
-        Duration took = Duration.between(
-                receiver.came().getFirst().at(), receiver.came().getLast().at());
-        assertThat(took).isGreaterThan(Duration.ofMillis(1_300));
+        assertThat(times.get(7)).isAfterOrEqualTo(begun.plusMillis(7 * 250));
+        // Twelve take 2.75 s; the rest of it is left to a machine that holds some of them up.
+        assertThat(IntStream.range(11, 24).mapToObj(last -> Duration.between(times.get(last - 11), times.get(last))))
+                .allMatch(twelve -> twelve.toMillis() > 500);
     }
 
     @Test
@@ -120,5 +126,9 @@ class MannerTest extends ServiceTest {
         assertThat(paused.path("nextProbe").asString()).endsWith("T00:00:00Z");
         assertThat(paused.at("/used/ofDay").asInt()).isEqualTo(5);
         Client.await(() -> outlet().path("waiting").asInt(), waiting -> waiting == 3);
+
+        restart();
+        Client.await(this::outlet, outlet -> outlet.path("state").asString().equals("paused"));
+        assertThat(receiver.came()).hasSize(5);
     }
 }
