@@ -7,6 +7,7 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
 
 @Mapper
 interface CredentialMapper {
@@ -32,6 +33,11 @@ interface CredentialMapper {
               previous = excluded.previous, previous_until = excluded.previous_until
             """)
     void save(@Param("r") Row row);
+
+    /** 0 if it is no longer as it was read. */
+    @Update(
+            "update credential set sealed = #{r.sealed}, previous = #{r.previous} where name = #{r.name} and sealed = #{before}")
+    int reseal(@Param("r") Row row, @Param("before") byte[] before);
 
     @Delete("delete from credential where name = #{name}")
     int remove(@Param("name") String name);

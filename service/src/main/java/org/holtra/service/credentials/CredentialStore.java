@@ -3,6 +3,7 @@ package org.holtra.service.credentials;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
+import java.time.temporal.ChronoUnit;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.HashSet;
@@ -30,6 +31,9 @@ public class CredentialStore {
 
     /** What may be shown of one. */
     public record Entry(String name, String form, Instant changed, String changedBy) {}
+
+    /** @param changed when it was saved so, in the microseconds of the database */
+    public record Version(Credential credential, Instant changed) {}
 
     /** @param previous accepted until then; null if there is none */
     private record Known(
@@ -72,24 +76,33 @@ public class CredentialStore {
 
     /** Seals with the first key of the key file what was sealed with another, so that the other can be taken out of it. */
     public void sealAnew() {
-        for (CredentialMapper.Row row : mapper.all()) {
-            boolean old = seal.isOld(row.name(), row.sealed())
-                    || row.previous() != null && seal.isOld(row.name(), row.previous());
-            if (old) {
-                byte[] previous = row.previous() == null ? null : resealed(row.name(), row.previous());
-                CredentialMapper.Row anew = new CredentialMapper.Row(
-                        row.name(),
-                        row.form(),
-                        resealed(row.name(), row.sealed()),
-                        row.changed(),
-                        row.changedBy(),
-                        previous,
-                        row.previousUntil());
-                mapper.save(anew);
-                load(anew);
-                log.info("Credential {} is sealed with the first key of the key file now", row.name());
+        boolean asRead;
+        do {
+            asRead = true;
+            for (CredentialMapper.Row row : mapper.all()) {
+                boolean old = seal.isOld(row.name(), row.sealed())
+                        || row.previous() != null && seal.isOld(row.name(), row.previous());
+                // Another node may have saved it meanwhile.
+                asRead &= !old || sealAnew(row);
             }
+        } while (!asRead);
+    }
+
+    private boolean sealAnew(CredentialMapper.Row row) {
+        CredentialMapper.Row anew = new CredentialMapper.Row(
+                row.name(),
+                row.form(),
+                resealed(row.name(), row.sealed()),
+                row.changed(),
+                row.changedBy(),
+                row.previous() == null ? null : resealed(row.name(), row.previous()),
+                row.previousUntil());
+        if (mapper.reseal(anew, row.sealed()) == 0) {
+            return false;
         }
+        load(anew);
+        log.info("Credential {} is sealed with the first key of the key file now", row.name());
+        return true;
     }
 
     private byte[] resealed(String name, byte[] sealed) {
@@ -143,6 +156,10 @@ public class CredentialStore {
 
     public Optional<Credential> find(String name) {
         return Optional.ofNullable(name).map(known::get).map(Known::credential);
+    }
+
+    public Optional<Version> version(String name) {
+        return Optional.ofNullable(name).map(known::get).map(one -> new Version(one.credential, one.entry.changed));
     }
 
     /**
@@ -221,7 +238,7 @@ public class CredentialStore {
                 name,
                 credential.form(),
                 sealed(name, credential),
-                clock.instant(),
+                clock.instant().truncatedTo(ChronoUnit.MICROS),
                 by,
                 before == null ? null : before.sealed,
                 before == null ? null : until);

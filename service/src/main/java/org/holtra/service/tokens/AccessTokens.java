@@ -48,7 +48,7 @@ public class AccessTokens implements AutoCloseable {
     private final CredentialStore credentials;
     private final Node node;
     private final InstantSource clock;
-    private final Map<String, LiveToken> known = new ConcurrentHashMap<>();
+    private final Map<String, Held> known = new ConcurrentHashMap<>();
     private final Map<String, ReentrantLock> asking = new ConcurrentHashMap<>();
     private final Set<String> ahead = ConcurrentHashMap.newKeySet();
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
@@ -60,6 +60,9 @@ public class AccessTokens implements AutoCloseable {
      * @param failure {@code later}, {@code blocked} or {@code revoked}; null if nothing went wrong last
      */
     public record Standing(String scope, Instant expires, Instant refreshed, String failure, String reason) {}
+
+    /** @param of when the credential was saved that it was asked for with */
+    private record Held(LiveToken token, Instant of) {}
 
     AccessTokens(
             TokenMapper mapper, TokenEndpoint endpoint, CredentialStore credentials, Node node, InstantSource clock) {
@@ -79,13 +82,10 @@ public class AccessTokens implements AutoCloseable {
         return credentials.find(credential).flatMap(one -> TokenForm.find(one.form()));
     }
 
-    /** Somebody saved it anew: the token was for what it was before. */
+    /** Somebody saved or removed it: the token was for what it was before. */
     @EventListener
     void changed(CredentialChanged event) {
         known.remove(event.name());
-        if (!isLive(event.name())) {
-            return;
-        }
         mapper.forget(event.name());
     }
 
@@ -96,7 +96,7 @@ public class AccessTokens implements AutoCloseable {
      */
     public Credential presented(String name) throws TokenFailure {
         Instant now = clock.instant();
-        LiveToken token = known.get(name);
+        LiveToken token = known(name);
         if (token == null || !token.isGood(now)) {
             return next(name).credential();
         }
@@ -104,6 +104,18 @@ public class AccessTokens implements AutoCloseable {
             threads.execute(() -> askAhead(name));
         }
         return token.credential();
+    }
+
+    /** Null if there is none, or the credential was saved anew since. */
+    private LiveToken known(String name) {
+        Held held = known.get(name);
+        return held != null
+                        && credentials
+                                .version(name)
+                                .filter(one -> one.changed().equals(held.of))
+                                .isPresent()
+                ? held.token
+                : null;
     }
 
     /** Nobody waits for it: the token there is does for a while. */
@@ -124,44 +136,47 @@ public class AccessTokens implements AutoCloseable {
         lock.lock();
         try {
             Instant now = clock.instant();
-            LiveToken token = known.get(name);
+            LiveToken token = known(name);
             if (token != null && token.isGood(now) && !token.isDue(now)) {
                 return token; // it came while this one waited for the lock
             }
-            LiveToken fresh = asked(name);
+            Held fresh = asked(name);
             known.put(name, fresh);
-            return fresh;
+            return fresh.token;
         } finally {
             lock.unlock();
         }
     }
 
-    private LiveToken asked(String name) throws TokenFailure {
-        Credential credential = credentials
-                .find(name)
+    private CredentialStore.Version version(String name) throws TokenFailure {
+        return credentials
+                .version(name)
                 .orElseThrow(() -> new TokenFailure(
                         TokenFailure.Kind.BLOCKED, "there is no credential called " + name + "; save it"));
-        TokenForm form = TokenForm.find(credential.form()).orElseThrow();
-        if (form == TokenForm.SIGNED) {
-            return SignedToken.of(credential, clock.instant());
-        }
+    }
+
+    private Held asked(String name) throws TokenFailure {
         Instant until = clock.instant().plus(PATIENCE_WITH_OTHERS);
         while (true) {
             Instant now = clock.instant();
-            TokenMapper.Row row = mapper.find(name);
-            LiveToken there = row == null || row.token() == null ? null : token(name, row);
-            if (there != null && there.isGood(now) && !there.isDue(now)) {
-                return there;
+            CredentialStore.Version version = version(name);
+            TokenForm form = TokenForm.find(version.credential().form())
+                    .orElseThrow(() -> new TokenFailure(
+                            TokenFailure.Kind.LATER, "it was saved anew, and is no longer exchanged for a token"));
+            if (form == TokenForm.SIGNED) {
+                return new Held(SignedToken.of(version.credential(), now), version.changed());
             }
-            if (row != null && row.failure() != null && now.isBefore(row.nextTry())) {
-                if (there != null && there.isGood(now)) {
-                    return there;
+            TokenMapper.Row row = mapper.find(name, version.changed());
+            LiveToken token = settled(name, row, now);
+            if (token == null) {
+                if (row == null) {
+                    mapper.forget(name);
                 }
-                throw new TokenFailure(
-                        TokenFailure.Kind.of(row.failure()).orElse(TokenFailure.Kind.LATER), row.reason());
+                TokenMapper.Turn turn = new TokenMapper.Turn(name, version.changed(), node.id(), now.plus(NODE_HAS));
+                token = mapper.take(turn, now) > 0 ? inTurn(turn, form, version.credential()) : null;
             }
-            if (mapper.take(name, node.id(), now, now.plus(NODE_HAS)) > 0) {
-                return asked(name, form, credential, row);
+            if (token != null) {
+                return new Held(token, version.changed());
             }
             if (now.isAfter(until)) {
                 throw new TokenFailure(
@@ -171,8 +186,44 @@ public class AccessTokens implements AutoCloseable {
         }
     }
 
-    private LiveToken asked(String name, TokenForm form, Credential credential, TokenMapper.Row row)
+    /**
+     * @return null if the next token is to be asked for
+     * @throws TokenFailure if it was, came to nothing, and is not to be asked for again yet
+     */
+    private LiveToken settled(String name, TokenMapper.Row row, Instant now) throws TokenFailure {
+        if (row == null) {
+            return null;
+        }
+        LiveToken there = row.token() == null ? null : token(name, row);
+        boolean good = there != null && there.isGood(now);
+        boolean tried = row.failure() != null && now.isBefore(row.nextTry());
+        if (tried && !good) {
+            throw new TokenFailure(TokenFailure.Kind.of(row.failure()).orElse(TokenFailure.Kind.LATER), row.reason());
+        }
+        return good && (tried || !there.isDue(now)) ? there : null;
+    }
+
+    /** @return null if the credential was saved anew meanwhile */
+    private LiveToken inTurn(TokenMapper.Turn turn, TokenForm form, Credential credential) throws TokenFailure {
+        String name = turn.credential();
+        boolean asks = false;
+        try {
+            // Another node may have had its turn since the last look: its token does, and its refresh token is the one
+            // that counts.
+            TokenMapper.Row row = mapper.find(name, turn.changed());
+            LiveToken token = settled(name, row, clock.instant());
+            asks = token == null;
+            return asks ? ask(turn, form, credential, row) : token;
+        } finally {
+            if (!asks) {
+                mapper.letGo(turn);
+            }
+        }
+    }
+
+    private LiveToken ask(TokenMapper.Turn turn, TokenForm form, Credential credential, TokenMapper.Row row)
             throws TokenFailure {
+        String name = turn.credential();
         try {
             String refresh = row == null || row.refresh() == null ? null : opened(name, row.refresh());
             TokenAnswer answer = endpoint.ask(
@@ -180,11 +231,11 @@ public class AccessTokens implements AutoCloseable {
                     TokenRequest.of(form, credential, refresh, clock.instant()),
                     TokenRequest.basic(form, credential),
                     secrets(credential, refresh));
-            return keep(name, answer, refresh);
+            return keep(name, turn.changed(), answer, refresh);
         } catch (TokenFailure e) {
             Instant now = clock.instant();
             mapper.failed(
-                    name,
+                    turn,
                     e.kind().word(),
                     e.getMessage(),
                     switch (e.kind()) {
@@ -204,11 +255,12 @@ public class AccessTokens implements AutoCloseable {
         return secrets;
     }
 
-    private LiveToken keep(String name, TokenAnswer answer, String refreshBefore) {
+    /** @return null if the credential was saved anew meanwhile: the token is for what it was before */
+    private LiveToken keep(String name, Instant of, TokenAnswer answer, String refreshBefore) {
         Instant now = clock.instant();
         String refresh = answer.refresh() == null ? refreshBefore : answer.refresh();
         Instant expires = answer.lives() == null ? null : now.plus(answer.lives());
-        mapper.came(new TokenMapper.Row(
+        TokenMapper.Row row = new TokenMapper.Row(
                 name,
                 sealed(name, answer.token()),
                 expires,
@@ -217,8 +269,30 @@ public class AccessTokens implements AutoCloseable {
                 now,
                 null,
                 null,
-                null));
+                null);
+        try {
+            if (mapper.came(row, of) == 0) {
+                return null;
+            }
+        } catch (DataAccessException | TransactionException e) {
+            log.warn("Credential {}: its token is used, and kept once the database is back", name);
+            threads.execute(() -> keepOnceItCan(row, of));
+        }
         return new LiveToken(answer.token(), expires, now, LiveToken.AS_BEARER);
+    }
+
+    /** A refresh token that serves once must not be lost: without it the owner would have to consent anew. */
+    private void keepOnceItCan(TokenMapper.Row row, Instant of) {
+        while (!threads.isShutdown()) {
+            LockSupport.parkNanos(LOOK_AGAIN_NANOS);
+            try {
+                mapper.came(row, of);
+                return;
+            } catch (DataAccessException | TransactionException e) {
+                log.debug("Credential {}: its token waits for the database", row.credential(), e);
+            }
+        }
+        log.warn("Credential {}: its token could not be kept before the end; it is asked for anew", row.credential());
     }
 
     /**
@@ -227,17 +301,21 @@ public class AccessTokens implements AutoCloseable {
      * @throws TokenFailure if the authorization server does not take it
      */
     public void consented(String name, String code, String verifier, String redirect) throws TokenFailure {
-        Credential credential = credentials
-                .find(name)
-                .orElseThrow(() -> new TokenFailure(TokenFailure.Kind.BLOCKED, "the credential is no longer there"));
+        CredentialStore.Version version = version(name);
+        Credential credential = version.credential();
         TokenAnswer answer = endpoint.ask(
                 credential.field("tokenUrl"),
                 TokenRequest.code(credential, code, verifier, redirect),
                 TokenRequest.basic(TokenForm.GRANT, credential),
                 credential.secrets());
         Instant now = clock.instant();
-        mapper.take(name, node.id(), now, now);
-        known.put(name, keep(name, answer, null));
+        mapper.forget(name);
+        mapper.take(new TokenMapper.Turn(name, version.changed(), node.id(), now), now);
+        LiveToken token = keep(name, version.changed(), answer, null);
+        if (token == null) {
+            throw new TokenFailure(TokenFailure.Kind.BLOCKED, "the credential was saved anew meanwhile");
+        }
+        known.put(name, new Held(token, version.changed()));
         credentials.touched(name);
     }
 
@@ -247,7 +325,7 @@ public class AccessTokens implements AutoCloseable {
      * @return whether a fresh one is worth a try: this one is not new
      */
     public boolean refused(String name, Credential presented) {
-        LiveToken token = known.get(name);
+        LiveToken token = known(name);
         Instant now = clock.instant();
         if (token == null || !token.credential().fields().equals(presented.fields())) {
             return true; // there is another by now
@@ -255,21 +333,24 @@ public class AccessTokens implements AutoCloseable {
         if (token.made().plus(FRESH).isAfter(now)) {
             return false;
         }
-        known.remove(name, token);
+        known.computeIfPresent(name, (one, held) -> held.token == token ? null : held);
         mapper.refused(name, now.minus(FRESH), now);
         return true;
     }
 
     /** Seals with the first key of the key file what was sealed with another, so that the other can be taken out of it. */
     public void sealAnew() {
-        for (TokenMapper.Row row : mapper.all()) {
-            String name = row.credential();
-            boolean old = row.token() != null && credentials.isSealedWithOldKey(name, row.token())
-                    || row.refresh() != null && credentials.isSealedWithOldKey(name, row.refresh());
-            if (old) {
-                mapper.reseal(name, resealed(name, row.token()), resealed(name, row.refresh()));
+        boolean asRead;
+        do {
+            asRead = true;
+            for (TokenMapper.Row row : mapper.all()) {
+                String name = row.credential();
+                boolean old = row.token() != null && credentials.isSealedWithOldKey(name, row.token())
+                        || row.refresh() != null && credentials.isSealedWithOldKey(name, row.refresh());
+                // Another node may have had the next one meanwhile.
+                asRead &= !old || mapper.reseal(row, resealed(name, row.token()), resealed(name, row.refresh())) > 0;
             }
-        }
+        } while (!asRead);
     }
 
     private byte[] resealed(String name, byte[] sealed) {

@@ -144,6 +144,10 @@ public final class TestService implements AutoCloseable {
         return new SpringApplicationBuilder(sources).run(arguments);
     }
 
+    public Path keyFile() {
+        return folder.resolve("holtra.key");
+    }
+
     public String address() {
         return "http://127.0.0.1:" + port;
     }

@@ -2,107 +2,22 @@ package org.holtra.service.tokens;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.io.IOException;
-import java.net.URI;
-import java.net.URLEncoder;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
-import java.nio.charset.StandardCharsets;
 import java.security.KeyPair;
 import java.security.KeyPairGenerator;
 import java.time.Duration;
-import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.Map;
-import java.util.Random;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import java.util.stream.Collectors;
 import org.holtra.service.support.Client;
-import org.holtra.service.support.SharedServiceTest;
 import org.holtra.service.support.TestService;
-import org.holtra.standins.authorization.Authorization;
-import org.holtra.standins.authorization.AuthorizationServer;
-import org.holtra.standins.desk.Desk;
-import org.holtra.standins.desk.DeskServer;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import tools.jackson.databind.JsonNode;
 
-/** Credentials that are exchanged for tokens, at a works desk that takes orders in somebody's name only. */
-class TokensTest extends SharedServiceTest {
-
-    private static int tests;
-
-    /** Each test has an outlet of its own: what is held or blocked outlives the setup. */
-    private final String outlet = "desk-" + ++tests;
-
-    private final Authorization authorization = new Authorization(InstantSource.system(), new Random(1));
-    private final Desk desk = new Desk(InstantSource.system());
-    private final HttpClient browser = HttpClient.newHttpClient();
-    private AuthorizationServer server;
-    private DeskServer works;
-
-    @BeforeEach
-    void startServers() throws IOException {
-        server = new AuthorizationServer(authorization, 0, List.of("Ashcombe", "Birkholt"));
-        works = new DeskServer(desk, 0, "-", "-", authorization::speaksFor);
-        authorization.client("holtra", "a-client-secret");
-        client.save(
-                "desk",
-                Map.of(
-                        "form", "client",
-                        "tokenUrl", server.address() + "/token",
-                        "clientId", "holtra",
-                        "clientSecret", "a-client-secret",
-                        "scope", "orders"));
-        adopt("credential: desk", "");
-    }
-
-    @AfterEach
-    void closeServers() {
-        server.close();
-        works.close();
-    }
-
-    private void adopt(String credential, String more) {
-        Client.good(client.adopt("""
-                inlets:
-                  i: {kind: http, at: {path: i, credential: sender}, device: data.id, unknown: {facts: {orchard: data.orchard}}}
-                outlets:
-                  %s:
-                    kind: http
-                    to: {url: "http://127.0.0.1:%d/own", %s}
-                    %s
-                lanes:
-                  l: {inlets: [i], outlet: %1$s, order: device, retry: {first: 100ms}, shape: {body: {n: "${data.n}"}}}
-                """.formatted(outlet, works.port(), credential, more)));
-    }
-
-    private String send(String device, String orchard, int n) {
-        return client.send("i", "{\"id\":\"%s\",\"orchard\":\"%s\",\"n\":%d}".formatted(device, orchard, n));
-    }
-
-    private List<String> inWhoseName() {
-        return desk.orders().reversed().stream().map(Desk.Order::door).toList();
-    }
-
-    private JsonNode outlet() {
-        return client.get("/api/v1/outlets").get(0);
-    }
-
-    private JsonNode standing(String credential) {
-        for (JsonNode one : client.get("/api/v1/credentials")) {
-            if (one.path("name").asString().equals(credential)) {
-                return one.path("token");
-            }
-        }
-        throw new AssertionError("no credential " + credential);
-    }
+/** Credentials that are exchanged for tokens. */
+class TokensTest extends WorksDeskTest {
 
     @Test
     void aClientsTokenIsAskedForOnceAndPresentedWithEachMessage() {
@@ -260,59 +175,6 @@ class TokensTest extends SharedServiceTest {
                                 .asString())
                         .toString())
                 .doesNotContain(parts.group(1));
-    }
-
-    private void adoptTo(String address) {
-        Client.good(client.adopt("""
-                inlets:
-                  i: {kind: http, at: {path: i, credential: sender}}
-                outlets:
-                  %s: {kind: http, to: {url: "%s", credential: desk}}
-                lanes:
-                  l: {inlets: [i], outlet: %1$s}
-                """.formatted(outlet, address)));
-    }
-
-    private void saveGrant(String orchard) {
-        client.save(
-                orchard.toLowerCase(java.util.Locale.ROOT) + "-desk",
-                Map.of(
-                        "form", "grant",
-                        "authorizeUrl", server.address() + "/authorize",
-                        "tokenUrl", server.address() + "/token",
-                        "clientId", "holtra",
-                        "clientSecret", "a-client-secret",
-                        "scope", "orders",
-                        "owner", orchard));
-    }
-
-    private HttpResponse<String> open(String address) throws Exception {
-        return browser.send(HttpRequest.newBuilder(URI.create(address)).build(), HttpResponse.BodyHandlers.ofString());
-    }
-
-    private HttpResponse<String> consent(String orchard, String said) throws Exception {
-        String link = Client.good(client.post(
-                        "/api/v1/credentials/" + orchard.toLowerCase(java.util.Locale.ROOT) + "-desk/link", Map.of()))
-                .json()
-                .path("address")
-                .asString();
-        assertThat(open(link).body()).contains("<b>" + orchard + "</b>", "<code>orders</code>");
-        String there = open(link + "/begin").headers().firstValue("Location").orElseThrow();
-        Map<String, String> fields = Pattern.compile("name=\"([^\"]+)\" value=\"([^\"]*)\"")
-                .matcher(open(there).body())
-                .results()
-                .collect(Collectors.toMap(
-                        one -> one.group(1), one -> one.group(2).replace("&amp;", "&")));
-        String form = fields.entrySet().stream()
-                .map(one -> one.getKey() + "=" + URLEncoder.encode(one.getValue(), StandardCharsets.UTF_8))
-                .collect(Collectors.joining("&"));
-        HttpResponse<String> answered = browser.send(
-                HttpRequest.newBuilder(URI.create(server.address() + "/authorize"))
-                        .header("Content-Type", "application/x-www-form-urlencoded")
-                        .POST(HttpRequest.BodyPublishers.ofString(form + "&owner=" + orchard + "&said=" + said))
-                        .build(),
-                HttpResponse.BodyHandlers.ofString());
-        return open(answered.headers().firstValue("Location").orElseThrow());
     }
 
     @Test
