@@ -286,7 +286,13 @@ public class AccessTokens implements AutoCloseable {
         while (!threads.isShutdown()) {
             LockSupport.parkNanos(LOOK_AGAIN_NANOS);
             try {
-                mapper.came(row, of);
+                TokenMapper.Row there = mapper.find(row.credential(), of);
+                boolean newer = there != null
+                        && there.refreshed() != null
+                        && there.refreshed().isAfter(row.refreshed());
+                if (!newer) {
+                    mapper.came(row, of);
+                }
                 return;
             } catch (DataAccessException | TransactionException e) {
                 log.debug("Credential {}: its token waits for the database", row.credential(), e);
