@@ -24,14 +24,27 @@ public final class Cloud {
     private final Map<String, String> asked = new LinkedHashMap<>();
     private final Set<Right> granted = EnumSet.allOf(Right.class);
     private final Random random;
+    private final Registry registry;
     private int quota = Integer.MAX_VALUE;
     private boolean ownTokens;
     private int creations;
-    private int nextId = 1_000;
+    private int nextId;
 
     /** @param random for tokens */
     public Cloud(Random random) {
+        this(random, new Registry(null));
+    }
+
+    /**
+     * @param random for tokens
+     * @param registry that its devices are kept in
+     */
+    public Cloud(Random random, Registry registry) {
         this.random = random;
+        this.registry = registry;
+        Registry.Content content = registry.read();
+        nextId = content.nextId();
+        content.devices().forEach(one -> devices.put(one.id(), one));
     }
 
     public synchronized void grant(Set<Right> rights) {
@@ -83,7 +96,12 @@ public final class Cloud {
         CloudDevice made = new CloudDevice(
                 id, key, name, false, false, Long.toHexString(random.nextLong() | Long.MIN_VALUE), null);
         devices.put(id, made);
+        keep();
         return made;
+    }
+
+    private void keep() {
+        registry.write(nextId, devices.values());
     }
 
     /** No more devices are taken. */
@@ -102,11 +120,15 @@ public final class Cloud {
     }
 
     public synchronized boolean change(String id, UnaryOperator<CloudDevice> change) {
-        return devices.computeIfPresent(id, (same, device) -> change.apply(device)) != null;
+        boolean there = devices.computeIfPresent(id, (same, device) -> change.apply(device)) != null;
+        keep();
+        return there;
     }
 
     public synchronized boolean remove(String id) {
-        return devices.remove(id) != null;
+        boolean there = devices.remove(id) != null;
+        keep();
+        return there;
     }
 
     synchronized void measured(CloudDevice device, String key, String body) {

@@ -2,6 +2,7 @@ package org.holtra.standins.demo;
 
 import java.io.IOException;
 import java.net.URI;
+import java.nio.file.Path;
 import java.security.SecureRandom;
 import java.time.Instant;
 import java.time.InstantSource;
@@ -14,6 +15,7 @@ import org.holtra.standins.authorization.Authorization;
 import org.holtra.standins.authorization.AuthorizationServer;
 import org.holtra.standins.cloud.Cloud;
 import org.holtra.standins.cloud.CloudServer;
+import org.holtra.standins.cloud.Registry;
 import org.holtra.standins.desk.Desk;
 import org.holtra.standins.desk.DeskServer;
 import org.holtra.standins.historian.Historian;
@@ -57,6 +59,11 @@ public final class Run implements Callable<Integer> {
     @Option(names = "--cloud-port", defaultValue = "0", description = "Port of the device cloud; 0 for a free one.")
     private int cloudPort;
 
+    @Option(
+            names = "--cloud-file",
+            description = "Where the device cloud keeps its devices; without one it forgets them.")
+    private Path cloudFile;
+
     @Option(names = "--mailbox-port", defaultValue = "0", description = "Port of the mailbox's page; 0 for a free one.")
     private int mailboxPort;
 
@@ -97,7 +104,8 @@ public final class Run implements Callable<Integer> {
                 AuthorizationServer consent =
                         new AuthorizationServer(authorization, authorizationPort, Orchards.names());
                 HistorianServer historian = new HistorianServer(new Historian(), historianPort, secrets.historian());
-                CloudServer cloud = new CloudServer(new Cloud(new Random()), cloudPort, secrets.deviceCloud());
+                CloudServer cloud = new CloudServer(
+                        new Cloud(new Random(), new Registry(cloudFile)), cloudPort, secrets.deviceCloud());
                 SmtpServer smtp = new SmtpServer(mailbox, smtpPort, SmtpServer.Manner.OPEN);
                 MailboxServer mails = new MailboxServer(mailbox, mailboxPort);
                 WellLoggers wells = new WellLoggers(broker, secrets.loggers(), weather(), pace, new Random());

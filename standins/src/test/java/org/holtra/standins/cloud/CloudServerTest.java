@@ -7,10 +7,13 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.file.Path;
+import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -52,6 +55,22 @@ class CloudServerTest {
 
     private void mood(String wish) throws Exception {
         assertThat(status("POST", "/mood", wish)).isEqualTo(200);
+    }
+
+    @Test
+    void devicesAreKnownAfterAStartAndAnIdIsNotGivenTwice(@TempDir Path folder) throws Exception {
+        Registry registry = new Registry(folder.resolve("cloud.json"));
+        Cloud before = new Cloud(new Random(1), registry);
+        CloudDevice kept = before.create("a", "a");
+        before.change(kept.id(), one -> one.activated(true).described(Map.of("n", "number")));
+        String gone = before.create("b", "b").id();
+        before.remove(gone);
+
+        Cloud after = new Cloud(new Random(2), registry);
+
+        assertThat(after.devices()).containsExactlyElementsOf(before.devices());
+        assertThat(after.devices().getFirst().token()).isEqualTo(kept.token());
+        assertThat(after.create("c", "c").id()).isNotIn(kept.id(), gone);
     }
 
     @Test
