@@ -74,14 +74,7 @@ class TokensTest extends WorksDeskTest {
     @Test
     void aTokenThatIsWorthlessBeforeItsTimeIsReplacedAndNothingIsLost() {
         becomes(send("a", "Ashcombe", 1), "delivered");
-        client.save(
-                "desk",
-                Map.of(
-                        "form", "client",
-                        "tokenUrl", server.address() + "/token",
-                        "clientId", "holtra",
-                        "clientSecret", "a-client-secret",
-                        "scope", "orders"));
+        saveClient();
         authorization.forgetTokens();
 
         becomes(send("a", "Ashcombe", 2), "delivered");

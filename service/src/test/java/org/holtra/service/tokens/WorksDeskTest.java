@@ -44,6 +44,11 @@ abstract class WorksDeskTest extends SharedServiceTest {
         server = new AuthorizationServer(authorization, 0, List.of("Ashcombe", "Birkholt"));
         works = new DeskServer(desk, 0, "-", "-", authorization::speaksFor);
         authorization.client("holtra", "a-client-secret");
+        saveClient();
+        adopt("credential: desk", "");
+    }
+
+    void saveClient() {
         client.save(
                 "desk",
                 Map.of(
@@ -52,7 +57,6 @@ abstract class WorksDeskTest extends SharedServiceTest {
                         "clientId", "holtra",
                         "clientSecret", "a-client-secret",
                         "scope", "orders"));
-        adopt("credential: desk", "");
     }
 
     @AfterEach
