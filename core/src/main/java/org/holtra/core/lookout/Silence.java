@@ -21,7 +21,9 @@ public record Silence(Duration after) implements Sign {
     }
 
     private static final int PAUSES_KEPT = 8;
-    private static final int PAUSES_NEEDED = 3;
+    /** Who starts anew often says several things at once: of fewer pauses most may be short. */
+    private static final int PAUSES_NEEDED = 5;
+
     private static final int TIMES = 3;
     private static final Duration LEAST = Duration.ofMinutes(1);
 

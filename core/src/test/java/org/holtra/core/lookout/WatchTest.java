@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.UUID;
+import java.util.stream.IntStream;
 import org.holtra.core.memory.Input;
 import org.holtra.core.memory.Step;
 import org.holtra.core.memory.Timeline;
@@ -121,8 +122,18 @@ class WatchTest {
                         new Silence(null),
                         Duration.ZERO,
                         Duration.ZERO,
-                        List.of(at(0, null), at(10, null), at(20, null), at(60, null), at(70, null))))
-                .containsExactly("raised 100");
+                        List.of(at(0, null), at(10, null), at(20, null), at(60, null), at(70, null), at(80, null))))
+                .containsExactly("raised 110");
+    }
+
+    @Test
+    void whoSaysSeveralThingsAtOnceAtItsStartIsNotSilentUntilItsNextTurn() {
+        List<Input> inputs = IntStream.of(0, 1, 2, 4, 60, 120, 180, 240, 300)
+                .mapToObj(minute -> at(minute, null))
+                .toList();
+
+        assertThat(alarms(new Silence(null), Duration.ZERO, Duration.ZERO, inputs))
+                .containsExactly("raised 480");
     }
 
     @Test
