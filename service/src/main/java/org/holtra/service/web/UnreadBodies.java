@@ -8,8 +8,8 @@ import org.apache.catalina.valves.ValveBase;
 import org.apache.coyote.ActionCode;
 
 /**
- * A call that was refused before its body had come ends with its answer: the connection closes. The server would otherwise
- * read the body to its end first, at its sender's leisure, and keep a thread for that.
+ * A call that was refused before its body had come ends with its answer, and its connection soon after. The server would
+ * otherwise read the body to its end first, at its sender's leisure.
  */
 final class UnreadBodies extends ValveBase {
 

@@ -32,7 +32,6 @@ class WebConfiguration {
     private static final Duration HEADERS_WITHIN = Duration.ofSeconds(10);
     private static final Logger log = LoggerFactory.getLogger(WebConfiguration.class);
 
-    /** A request that waits for its body costs a virtual thread, and keeps no other from being served. */
     @Bean
     WebServerFactoryCustomizer<TomcatServletWebServerFactory> boundedWebServer(
             ScheduledExecutorService connectionWatch, HoltraSettings settings) {
@@ -40,9 +39,7 @@ class WebConfiguration {
             if (!settings.trustedProxies().isEmpty()) {
                 server.addEngineValves(forwarded(settings.trustedProxies()));
             }
-            server.setProtocol(SlowHeaders.class.getName());
-            server.addProtocolHandlerCustomizers(protocol -> protocol.setExecutor(Executors.newThreadPerTaskExecutor(
-                    Thread.ofVirtual().name("http-", 0).factory())));
+            server.setProtocol(BoundedHttp.class.getName());
             server.addEngineValves(new UnreadBodies());
             server.addConnectorCustomizers(connector -> watch(connector, connectionWatch));
         };
@@ -57,7 +54,7 @@ class WebConfiguration {
             ScheduledExecutorService connectionWatch) {
         return server -> {
             if (port > 0) {
-                Connector connector = new Connector(SlowHeaders.class.getName());
+                Connector connector = new Connector(BoundedHttp.class.getName());
                 connector.setPort(port);
                 connector.setProperty("address", address);
                 watch(connector, connectionWatch);
@@ -98,11 +95,11 @@ class WebConfiguration {
     }
 
     private static void watch(Connector connector, ScheduledExecutorService watch) {
-        SlowHeaders protocol = (SlowHeaders) connector.getProtocolHandler();
+        BoundedHttp protocol = (BoundedHttp) connector.getProtocolHandler();
         watch.scheduleWithFixedDelay(() -> closeSlow(protocol), 1, 1, TimeUnit.SECONDS);
     }
 
-    private static void closeSlow(SlowHeaders protocol) {
+    private static void closeSlow(BoundedHttp protocol) {
         try {
             int closed = protocol.close(HEADERS_WITHIN);
             if (closed > 0) {

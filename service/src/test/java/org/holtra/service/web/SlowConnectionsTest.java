@@ -8,6 +8,7 @@ import java.io.InputStream;
 import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
 import java.net.Socket;
+import java.net.SocketException;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
@@ -28,13 +29,18 @@ class SlowConnectionsTest {
     private static final TestService SERVICE = TestService.shared();
     private static final Client CLIENT = SERVICE.client();
     private static final int MANY = 300;
+    private static final byte[] MEGABYTE = " ".repeat(1_000_000).getBytes(StandardCharsets.US_ASCII);
 
     private final List<Socket> open = new ArrayList<>();
 
     @BeforeEach
     void setUp() {
         CLIENT.save("slow", Map.of("form", "bearer", "token", "token-token"));
-        Client.good(CLIENT.adopt("inlets:\n  slow: {kind: http, at: {path: slow, credential: slow}}\n"));
+        Client.good(CLIENT.adopt("""
+                inlets:
+                  slow: {kind: http, at: {path: slow, credential: slow}}
+                  small: {kind: http, at: {path: small, credential: slow, maxBytes: 16}}
+                """));
     }
 
     @AfterEach
@@ -103,6 +109,48 @@ class SlowConnectionsTest {
         assertThat(answer).startsWith("HTTP/1.1 " + parts[1]).contains("Connection: close");
     }
 
+    /** RFC 9112, section 9.6: data that comes to a closed connection resets it, and its sender may never see the answer. */
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "POST /in/slow HTTP/1.1\nHost: x\nAuthorization: Bearer wrong\nContent-Length: 8000001\n\n{;401",
+                "POST /in/nowhere HTTP/1.1\nHost: x\nContent-Length: 8000001\n\n{;404",
+                "POST /in/slow HTTP/1.1\nHost: x\nAuthorization: Bearer token-token\nContent-Length: 8000001\n\n{;413",
+                "POST /in/small HTTP/1.1\nHost: x\nAuthorization: Bearer token-token\nContent-Type: application/json\n"
+                        + "Transfer-Encoding: chunked\n\n20\n                                \n7A1200\n;413",
+                "PUT /api/v1/credentials/x HTTP/1.1\nHost: x\nAuthorization: Bearer wrong\nContent-Length: 8000001\n\n{;401",
+                "PUT /api/v1/keys/x HTTP/1.1\nHost: x\nAuthorization: Bearer KEY\nContent-Length: 8000001\n\n{;413",
+            })
+    void aRefusedSenderCanSendTheRestOfItsBody(String call) throws IOException {
+        String[] parts = call.split(";");
+        Socket sender = begin(parts[0]);
+
+        String answer = toTheEnd(sender);
+        for (int sent = 0; sent < 8; sent++) {
+            sender.getOutputStream().write(MEGABYTE);
+        }
+
+        assertThat(answer).startsWith("HTTP/1.1 " + parts[1]).contains("Connection: close");
+    }
+
+    @Test
+    void aRefusedSenderThatGoesOnAndOnIsCutOff() throws IOException {
+        Socket sender = begin("POST /in/nowhere HTTP/1.1\nHost: x\nTransfer-Encoding: chunked\n\n7FFFFFFF\n");
+        toTheEnd(sender);
+
+        int sent = 0;
+        try {
+            while (sent < 100) {
+                sender.getOutputStream().write(MEGABYTE);
+                sent++;
+            }
+        } catch (SocketException e) {
+            assertThat(e).hasMessageMatching("Broken pipe|Connection reset.*");
+        }
+
+        assertThat(sent).isBetween(16, 99);
+    }
+
     @ParameterizedTest
     @ValueSource(
             strings = {
@@ -163,6 +211,15 @@ class SlowConnectionsTest {
         memory.giveBack(7);
         assertThat(memory.take(10)).isTrue();
         assertThat(memory.used()).isEqualTo(10);
+    }
+
+    @Test
+    void theRestOfARefusedBodyIsReadUpToASizeAndATime() {
+        Linger linger = new Linger(Duration.ofSeconds(5), Duration.ofSeconds(30), 1_000);
+
+        assertThat(linger.goesOn(1_000, Duration.ofSeconds(29))).isTrue();
+        assertThat(linger.goesOn(1_001, Duration.ofSeconds(29))).isFalse();
+        assertThat(linger.goesOn(1_000, Duration.ofSeconds(30))).isFalse();
     }
 
     @Test

@@ -24,6 +24,8 @@ import org.holtra.service.support.TestCertificates;
 import org.holtra.service.support.TestCertificates.Pair;
 import org.holtra.service.support.TestDatabase;
 import org.holtra.service.support.TestService;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -31,17 +33,45 @@ import org.junit.jupiter.api.io.TempDir;
 class TlsTest {
 
     @TempDir
-    private Path folder;
+    private static Path folder;
+
+    private static int plain;
+    private static TestService service;
+    private static String tls;
+    private static Certificate certificate;
+
+    @BeforeAll
+    static void start() throws IOException {
+        certificate = renew("one");
+        plain = freePort();
+        service = TestService.start(
+                TestDatabase.fresh(),
+                Map.of(
+                        "spring.profiles.active",
+                        "tls",
+                        "HOLTRA_TLS_CERTIFICATE",
+                        folder.resolve("certificate.pem"),
+                        "HOLTRA_TLS_KEY",
+                        folder.resolve("key.pem"),
+                        "holtra.plain-port",
+                        plain));
+        tls = service.address().replace("http:", "https:");
+    }
+
+    @AfterAll
+    static void stop() {
+        service.close();
+    }
 
     /** Writes a new certificate and its key to where the service reads them; gives the certificate. */
-    private Certificate renew(String serial) throws IOException {
+    private static Certificate renew(String serial) throws IOException {
         Pair made = new TestCertificates(folder).selfSigned("holtra-" + serial);
         write("key.pem", made.keyPem());
         write("certificate.pem", made.pem());
         return made.certificate();
     }
 
-    private void write(String name, String pem) throws IOException {
+    private static void write(String name, String pem) throws IOException {
         Path written = folder.resolve(name + ".new");
         Files.writeString(written, pem);
         Files.move(written, folder.resolve(name), StandardCopyOption.REPLACE_EXISTING);
@@ -76,93 +106,85 @@ class TlsTest {
         }
     }
 
-    private TestService start(int plainPort) {
-        return TestService.start(
-                TestDatabase.fresh(),
-                Map.of(
-                        "spring.profiles.active",
-                        "tls",
-                        "HOLTRA_TLS_CERTIFICATE",
-                        folder.resolve("certificate.pem"),
-                        "HOLTRA_TLS_KEY",
-                        folder.resolve("key.pem"),
-                        "holtra.plain-port",
-                        plainPort));
-    }
-
     @Test
     void thePortSpeaksTlsAndThePlainOneSendsOnWhoLooksAndRefusesWhoSends() throws Exception {
-        Certificate certificate = renew("one");
-        int plain = freePort();
-        try (TestService service = start(plain)) {
-            String tls = service.address().replace("http:", "https:");
-            HttpClient http = trusting(certificate);
+        HttpClient http = trusting(certificate);
 
-            assertThat(call(http, "GET", tls + "/api/v1/health").statusCode()).isEqualTo(200);
-            assertThatThrownBy(() -> call(HttpClient.newHttpClient(), "GET", tls + "/api/v1/health"))
-                    .hasCauseInstanceOf(SSLHandshakeException.class);
+        assertThat(call(http, "GET", tls + "/api/v1/health").statusCode()).isEqualTo(200);
+        assertThatThrownBy(() -> call(HttpClient.newHttpClient(), "GET", tls + "/api/v1/health"))
+                .hasCauseInstanceOf(SSLHandshakeException.class);
 
-            HttpResponse<String> sentOn = call(http, "GET", "http://127.0.0.1:" + plain + "/overview?a=1");
-            assertThat(sentOn.statusCode()).isEqualTo(308);
-            assertThat(sentOn.headers().firstValue("Location")).contains(tls + "/overview?a=1");
-            HttpResponse<String> refused = call(http, "POST", "http://127.0.0.1:" + plain + "/api/v1/session");
-            assertThat(refused.statusCode()).isEqualTo(403);
-            assertThat(Client.JSON.readTree(refused.body()).path("detail").asString())
-                    .contains(tls + "/api/v1/session");
-        }
+        HttpResponse<String> sentOn = call(http, "GET", "http://127.0.0.1:" + plain + "/overview?a=1");
+        assertThat(sentOn.statusCode()).isEqualTo(308);
+        assertThat(sentOn.headers().firstValue("Location")).contains(tls + "/overview?a=1");
+        HttpResponse<String> refused = call(http, "POST", "http://127.0.0.1:" + plain + "/api/v1/session");
+        assertThat(refused.statusCode()).isEqualTo(403);
+        assertThat(Client.JSON.readTree(refused.body()).path("detail").asString())
+                .contains(tls + "/api/v1/session");
     }
 
     @Test
     void aSenderWithoutTlsIsRefusedAndItsInletSaysSo() throws Exception {
-        Certificate certificate = renew("one");
-        int plain = freePort();
-        try (TestService service = start(plain)) {
-            String tls = service.address().replace("http:", "https:");
-            HttpClient http = trusting(certificate);
-            String[] key = {"Authorization", "Bearer " + service.key(), "Content-Type", "application/yaml"};
-            http.send(
-                    HttpRequest.newBuilder(URI.create(tls + "/api/v1/credentials/sender"))
-                            .headers("Authorization", key[1], "Content-Type", "application/json")
-                            .PUT(HttpRequest.BodyPublishers.ofString("{\"form\":\"bearer\",\"token\":\"in-token-1\"}"))
-                            .build(),
-                    HttpResponse.BodyHandlers.discarding());
-            http.send(
-                    HttpRequest.newBuilder(URI.create(tls + "/api/v1/setup/adopt"))
-                            .headers(key)
-                            .POST(HttpRequest.BodyPublishers.ofString(
-                                    "inlets: {i: {kind: http, at: {path: i, credential: sender}, device: data.id}}"))
-                            .build(),
-                    HttpResponse.BodyHandlers.discarding());
-            String[] sender = {"Authorization", "Bearer in-token-1", "Content-Type", "application/json"};
+        HttpClient http = trusting(certificate);
+        String[] key = {"Authorization", "Bearer " + service.key(), "Content-Type", "application/yaml"};
+        http.send(
+                HttpRequest.newBuilder(URI.create(tls + "/api/v1/credentials/sender"))
+                        .headers("Authorization", key[1], "Content-Type", "application/json")
+                        .PUT(HttpRequest.BodyPublishers.ofString("{\"form\":\"bearer\",\"token\":\"in-token-1\"}"))
+                        .build(),
+                HttpResponse.BodyHandlers.discarding());
+        http.send(
+                HttpRequest.newBuilder(URI.create(tls + "/api/v1/setup/adopt"))
+                        .headers(key)
+                        .POST(HttpRequest.BodyPublishers.ofString(
+                                "inlets: {i: {kind: http, at: {path: i, credential: sender}, device: data.id}}"))
+                        .build(),
+                HttpResponse.BodyHandlers.discarding());
+        String[] sender = {"Authorization", "Bearer in-token-1", "Content-Type", "application/json"};
 
-            assertThat(call(http, "POST", tls + "/in/i", sender).statusCode()).isEqualTo(202);
-            assertThat(call(http, "POST", "http://127.0.0.1:" + plain + "/in/i", sender)
-                            .statusCode())
-                    .isEqualTo(403);
+        assertThat(call(http, "POST", tls + "/in/i", sender).statusCode()).isEqualTo(202);
+        assertThat(call(http, "POST", "http://127.0.0.1:" + plain + "/in/i", sender)
+                        .statusCode())
+                .isEqualTo(403);
 
-            String refusals = Client.await(
-                    () -> call(http, "GET", tls + "/api/v1/refusals?inlet=i", key)
-                            .body(),
-                    body -> body.contains("not-tls"));
-            assertThat(refusals).contains("rotate its secret").doesNotContain("in-token-1");
+        String refusals = Client.await(
+                () -> call(http, "GET", tls + "/api/v1/refusals?inlet=i", key).body(),
+                body -> body.contains("not-tls"));
+        assertThat(refusals).contains("rotate its secret").doesNotContain("in-token-1");
+    }
+
+    @Test
+    void whoIsRefusedWithALargeBodyOnItsWaySeesTheAnswer() throws Exception {
+        HttpClient http = trusting(certificate);
+        URI nowhere = URI.create(tls + "/in/nowhere");
+        URI withoutTls = URI.create("http://127.0.0.1:" + plain + "/api/v1/session");
+
+        for (int time = 0; time < 3; time++) {
+            assertThat(sendMuch(http, nowhere)).isEqualTo(404);
+            assertThat(sendMuch(http, withoutTls)).isEqualTo(403);
         }
+    }
+
+    private static int sendMuch(HttpClient http, URI to) throws IOException, InterruptedException {
+        HttpRequest request = HttpRequest.newBuilder(to)
+                .timeout(Duration.ofMinutes(1))
+                .POST(HttpRequest.BodyPublishers.ofByteArray(new byte[8_000_000]))
+                .build();
+        return http.send(request, HttpResponse.BodyHandlers.discarding()).statusCode();
     }
 
     @Test
     void aRenewedCertificateIsTakenUpWithoutARestart() throws Exception {
-        Certificate first = renew("one");
-        try (TestService service = start(0)) {
-            String health = service.address().replace("http:", "https:") + "/api/v1/health";
-            assertThat(call(trusting(first), "GET", health).statusCode()).isEqualTo(200);
+        Certificate first = certificate;
+        String health = tls + "/api/v1/health";
+        assertThat(call(trusting(first), "GET", health).statusCode()).isEqualTo(200);
 
-            Certificate second = renew("two");
+        Certificate second = renew("two");
+        certificate = second;
 
-            String name =
-                    Client.await(() -> subject(health, first, second), subject -> subject.equals("CN=holtra-two"));
-            assertThat(name)
-                    .isEqualTo(
-                            ((X509Certificate) second).getSubjectX500Principal().getName());
-        }
+        String name = Client.await(() -> subject(health, first, second), subject -> subject.equals("CN=holtra-two"));
+        assertThat(name)
+                .isEqualTo(((X509Certificate) second).getSubjectX500Principal().getName());
     }
 
     /** Of the certificate that the service shows now. */
