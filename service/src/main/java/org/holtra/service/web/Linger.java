@@ -9,7 +9,7 @@ import java.time.Duration;
  */
 record Linger(Duration pause, Duration inAll, long bytes) {
 
-    /** The largest body that any call takes passes, over a link of 2 Mbit/s and faster. */
+    /** The largest body that any call takes passes, over a link of 3 Mbit/s and faster. */
     static final Linger USUAL = new Linger(Duration.ofSeconds(5), Duration.ofSeconds(30), 16L << 20);
 
     /** Whether more is read when so many bytes have come in this time. */
